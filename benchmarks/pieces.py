@@ -1,0 +1,260 @@
+"""Phrases composed for measuring, by idiom, rendered by fluidsynth with a General MIDI soundfont.
+
+A piece is a list of strokes; a stroke is one attack with the notes that follow on it without another
+(hammer-ons, pull-offs, slides) and the bends and vibrato of each, all done with the pitch wheel.
+"""
+
+import subprocess
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import mido
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+SOUNDFONTS = {
+    "timgm": Path("/usr/share/sounds/sf2/TimGM6mb.sf2"),
+    "fluidr3": Path("/usr/share/sounds/sf2/FluidR3_GM.sf2"),
+}
+PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "driven": 29, "distorted": 30}
+RATE_HZ = 44100
+WHEEL_RANGE = 12  # semitones
+_WHEEL_STEP_S = 0.004
+
+
+@dataclass
+class True_:  # noqa: N801 - "True" is taken
+    """What was really played: times in s, the fretted pitch, the technique names, bend size in cents."""
+
+    onset: float
+    duration: float
+    pitch: int
+    techniques: tuple[str, ...] = ()
+    bend_cents: float = 0.0
+
+
+@dataclass
+class Stroke:
+    """An attack at `onset` on `pitch`; `curve` holds (time, semitones) points joined by straight lines."""
+
+    onset: float
+    end: float
+    pitch: int
+    velocity: int
+    curve: list[tuple[float, float]] = field(default_factory=list)
+    vibrato: tuple[float, float, float] | None = None  # from s, rate Hz, extent in cents
+
+
+@dataclass
+class Piece:
+    """A composed phrase and its truth."""
+
+    idiom: str
+    strokes: list[Stroke] = field(default_factory=list)
+    truth: list[True_] = field(default_factory=list)
+    now: float = 0.5
+
+    def pick(self, pitch: int, beat_s: float, rng: np.random.Generator, gap: float = 0.03) -> Stroke:
+        """A plain picked note lasting a beat less a gap."""
+        humanised = self.now + rng.normal(0, 0.004)
+        stroke = Stroke(humanised, self.now + beat_s * (1 - gap), pitch, int(rng.integers(70, 115)))
+        self.strokes.append(stroke)
+        self.truth.append(True_(humanised, stroke.end - humanised, pitch))
+        self.now += beat_s
+        return stroke
+
+    def legato(self, stroke: Stroke, pitch: int, beat_s: float, name: str, glide_s: float, stepped: bool) -> None:
+        """Another note on the same stroke, reached in `glide_s`, in semitone steps where `stepped`."""
+        before = stroke.curve[-1][1] if stroke.curve else 0.0
+        target = float(pitch - stroke.pitch)
+        start = self.now - glide_s / 2
+        if stepped:
+            count = int(abs(target - before))
+            for step in range(count):
+                at = start + glide_s * (step + 0.5) / count
+                level = before + np.sign(target - before) * (step + 1)
+                stroke.curve += [(at, level - np.sign(target - before)), (at + 0.004, level)]
+        else:
+            stroke.curve += [(start, before), (start + max(glide_s, 0.004), target)]
+        onset = self.now
+        self.truth[-1].duration = onset - self.truth[-1].onset
+        stroke.end = self.now + beat_s * 0.97
+        self.truth.append(True_(onset, stroke.end - onset, pitch, (name,)))
+        self.now += beat_s
+
+
+MINOR_PENTATONIC, NATURAL_MINOR = (0, 3, 5, 7, 10), (0, 2, 3, 5, 7, 8, 10)
+
+
+def _ladder(root: int, steps: tuple[int, ...], low: int, high: int) -> list[int]:
+    return [p for p in range(low, high + 1) if (p - root) % 12 in steps]
+
+
+def box_runs(rng: np.random.Generator) -> Piece:
+    """Picked runs in a pentatonic box, up and down with turns, rests, repeated notes, sixteenths."""
+    piece, root = Piece("box runs"), int(rng.integers(40, 52))
+    notes = _ladder(root, MINOR_PENTATONIC, root + 12, min(root + 36, 84))
+    at = int(rng.integers(0, len(notes)))
+    for _ in range(44):
+        beat = float(rng.choice([0.12, 0.16, 0.22, 0.33, 0.5], p=[0.25, 0.3, 0.25, 0.15, 0.05]))
+        piece.pick(notes[at], beat, rng)
+        if rng.random() < 0.08:
+            piece.now += 0.25
+        at = int(np.clip(at + rng.choice([-2, -1, 0, 1, 2], p=[0.1, 0.35, 0.1, 0.35, 0.1]), 0, len(notes) - 1))
+    return piece
+
+
+def bends(rng: np.random.Generator) -> Piece:
+    """Quarter to whole-step-and-a-half bends: held, released, with vibrato; plain notes and vibrato between."""
+    piece, root = Piece("bends"), int(rng.integers(57, 69))
+    notes = _ladder(root, MINOR_PENTATONIC, root - 2, root + 14)
+    for _ in range(20):
+        pitch = int(rng.choice(notes))
+        kind = rng.choice(["bend", "bend_release", "bend_vibrato", "vibrato", "plain", "plain"])
+        beat = float(rng.uniform(0.7, 1.2)) if kind != "plain" else float(rng.uniform(0.18, 0.4))
+        stroke = piece.pick(pitch, beat, rng)
+        true = piece.truth[-1]
+        if "bend" in kind:
+            size = float(rng.choice([0.5, 1.0, 2.0, 2.0, 3.0], p=[0.1, 0.25, 0.3, 0.25, 0.1]))
+            start = stroke.onset + float(rng.uniform(0.03, 0.12))
+            top = start + float(rng.uniform(0.09, 0.22))
+            stroke.curve = [(start, 0.0), ((start + top) / 2, size * 0.45), (top, size)]
+            true.techniques, true.bend_cents = ("bend",), 100 * size
+            if kind == "bend_release":
+                back = top + float(rng.uniform(0.12, 0.25))
+                stroke.curve += [(back, size), (back + float(rng.uniform(0.1, 0.2)), 0.0)]
+                true.techniques = ("bend_release",)
+            elif kind == "bend_vibrato":
+                stroke.vibrato = (top + 0.05, float(rng.uniform(4.5, 6.5)), float(rng.uniform(20, 45)))
+                true.techniques = ("bend", "vibrato")
+        elif kind == "vibrato":
+            stroke.vibrato = (stroke.onset + 0.15, float(rng.uniform(4.5, 6.5)), float(rng.uniform(18, 45)))
+            true.techniques = ("vibrato",)
+        if rng.random() < 0.2:
+            piece.now += 0.2
+    return piece
+
+
+def one_string(rng: np.random.Generator) -> Piece:
+    """Slides up and down one string, some in fret steps, with picked notes between."""
+    piece, root = Piece("one-string slides"), int(rng.integers(52, 62))
+    notes = _ladder(root, NATURAL_MINOR, root, root + 17)
+    at = 3
+    for _ in range(16):
+        stroke = piece.pick(notes[at], float(rng.uniform(0.2, 0.45)), rng)
+        for _ in range(int(rng.integers(1, 3))):
+            to = int(np.clip(at + rng.choice([-2, -1, 1, 2, 3]), 0, len(notes) - 1))
+            if to == at:
+                continue
+            before, at = notes[at], to
+            glide = float(rng.uniform(0.05, 0.09))
+            stepped = abs(notes[at] - before) > 1 and bool(rng.random() < 0.5)
+            piece.legato(stroke, notes[at], float(rng.uniform(0.2, 0.5)), "slide", glide, stepped)
+        at = int(np.clip(at + rng.integers(-2, 3), 0, len(notes) - 1))
+    return piece
+
+
+def three_a_string(rng: np.random.Generator) -> Piece:
+    """Scale runs of three notes a string, the first picked, the others hammered on or pulled off."""
+    piece, root = Piece("three notes a string"), int(rng.integers(43, 50))
+    notes = _ladder(root, NATURAL_MINOR, root, root + 31)
+    for _ in range(4):
+        beat = float(rng.uniform(0.1, 0.2))
+        up = rng.random() < 0.6
+        line = notes[: 3 * (len(notes) // 3)]
+        for index in range(0, len(line), 3):
+            group = line[index : index + 3] if up else line[::-1][index : index + 3]
+            stroke = piece.pick(group[0], beat, rng, gap=0.0)
+            for pitch in group[1:]:
+                piece.legato(stroke, pitch, beat, "hammer_on" if up else "pull_off", 0.004, False)
+        piece.now += 0.3
+    return piece
+
+
+def arpeggios(rng: np.random.Generator) -> Piece:
+    """Seventh-chord arpeggios over two octaves, picked, eighths to sixteenths, with a held top."""
+    piece = Piece("arpeggios")
+    shapes = [(0, 3, 7, 10), (0, 4, 7, 11), (0, 4, 7, 10), (0, 3, 6, 10)]
+    for _ in range(6):
+        root, shape = int(rng.integers(45, 60)), shapes[int(rng.integers(len(shapes)))]
+        line = [root + 12 * octave + step for octave in (0, 1) for step in shape]
+        line = line if rng.random() < 0.6 else line[::-1]
+        beat = float(rng.uniform(0.11, 0.24))
+        for pitch in line[:-1]:
+            piece.pick(pitch, beat, rng)
+        piece.pick(line[-1], 2.5 * beat, rng)
+    return piece
+
+
+def trills(rng: np.random.Generator) -> Piece:
+    """Trills of one to three semitones, 7 to 11 notes a second, every note true, between plain notes."""
+    piece, root = Piece("trills"), int(rng.integers(55, 66))
+    notes = _ladder(root, MINOR_PENTATONIC, root, root + 15)
+    for _ in range(6):
+        for _ in range(int(rng.integers(1, 4))):
+            piece.pick(int(rng.choice(notes)), float(rng.uniform(0.2, 0.4)), rng)
+        low, width = int(rng.choice(notes)), int(rng.integers(1, 4))
+        beat = 1.0 / float(rng.uniform(7, 11))
+        stroke = piece.pick(low, beat, rng, gap=0.0)
+        for index in range(int(rng.integers(6, 12))):
+            up = index % 2 == 0
+            name = "hammer_on" if up else "pull_off"
+            piece.legato(stroke, low + width if up else low, beat, name, 0.004, False)
+    return piece
+
+
+IDIOMS: tuple[Callable[[np.random.Generator], Piece], ...] = (
+    box_runs, bends, one_string, three_a_string, arpeggios, trills,
+)  # fmt: skip
+
+
+def to_midi(piece: Piece, program: int, detune_cents: float, path: Path) -> None:
+    """Write the piece as a MIDI file, one tick a millisecond."""
+    events: list[tuple[float, int, mido.Message]] = []
+
+    def wheel(at: float, semitones: float) -> None:
+        value = round((semitones + detune_cents / 100) / WHEEL_RANGE * 8192)
+        events.append((at, 1, mido.Message("pitchwheel", pitch=int(np.clip(value, -8192, 8191)))))
+
+    nexts = [stroke.onset - 0.003 for stroke in piece.strokes[1:]] + [np.inf]
+    for stroke, following in zip(piece.strokes, nexts, strict=True):
+        wheel(max(stroke.onset - 0.001, 0), stroke.curve[0][1] if stroke.curve else 0.0)
+        events.append((stroke.onset, 2, mido.Message("note_on", note=stroke.pitch, velocity=stroke.velocity)))
+        events.append((stroke.end, 0, mido.Message("note_off", note=stroke.pitch)))
+        if stroke.curve or stroke.vibrato:
+            first = stroke.curve[0][0] if stroke.curve else stroke.onset
+            times = np.arange(first, min(stroke.end, following), _WHEEL_STEP_S)
+            levels = np.interp(times, *zip(*stroke.curve, strict=True)) if stroke.curve else np.zeros(len(times))
+            if stroke.vibrato:
+                since = times - stroke.vibrato[0]
+                ease = np.clip(since / 0.1, 0, 1)
+                levels = levels + ease * stroke.vibrato[2] / 100 * np.sin(2 * np.pi * stroke.vibrato[1] * since)
+            for at, level in zip(times, levels, strict=True):
+                wheel(float(at), float(level))
+    events.sort(key=lambda event: (round(event[0], 3), event[1]))
+    file = mido.MidiFile(ticks_per_beat=500)  # at the default 120 beats a minute a tick is 1 ms
+    track = mido.MidiTrack()
+    file.tracks.append(track)
+    track.append(mido.Message("program_change", program=program))
+    for control, value in ((101, 0), (100, 0), (6, WHEEL_RANGE), (38, 0)):
+        track.append(mido.Message("control_change", control=control, value=value))
+    ticks = 0
+    for at, _, message in events:
+        due = round(at * 1000)
+        track.append(message.copy(time=max(0, due - ticks)))
+        ticks = max(ticks, due)
+    file.save(str(path))
+
+
+def render(piece: Piece, program: str, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
+    """The piece as mono samples at RATE_HZ."""
+    with tempfile.TemporaryDirectory() as folder:
+        midi, wav = Path(folder) / "piece.mid", Path(folder) / "piece.wav"
+        to_midi(piece, PROGRAMS[program], detune_cents, midi)
+        command = ["fluidsynth", "-ni", "-g", "0.6", "-r", str(RATE_HZ), "-F", str(wav)]
+        subprocess.run([*command, str(SOUNDFONTS[soundfont]), str(midi)], check=True, capture_output=True)
+        samples, _ = soundfile.read(wav, dtype="float32", always_2d=True)
+    return samples.mean(axis=1)

@@ -1,0 +1,1 @@
+"""Eager Owl: a workbench for transcribing guitar solos from recordings."""

@@ -1,0 +1,1 @@
+"""Sound files and sample buffers: decode, resample, peaks, time-stretch, and the player's clock."""

@@ -1,0 +1,137 @@
+"""Decode a recording to float samples: soundfile for WAV, FLAC, OGG, MP3, AIFF; PyAV for M4A, MP4, WebM."""
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from math import gcd
+from pathlib import Path
+
+import av
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+from scipy.signal import resample_poly
+
+MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
+SILENCE = 1e-5  # peak, of full scale
+# libsndfile reads whole files; in this many frames a piece, so that a long decode can be cancelled.
+_BLOCK_FRAMES = 1 << 20
+
+
+class AudioError(Exception):
+    """A recording that can't be used; the message says why, for the player."""
+
+
+class Cancelled(Exception):  # noqa: N818 - not an error: somebody asked for it
+    """Long work was stopped on request."""
+
+
+@dataclass(frozen=True)
+class Recording:
+    """Decoded sound: `samples` of shape (frames, channels), float32 in about -1 to 1, at `rate` Hz.
+
+    `notice` is a sentence for the player where something was odd but usable, else empty.
+    """
+
+    samples: NDArray[np.float32]
+    rate: int
+    notice: str = ""
+
+    @property
+    def duration_s(self) -> float:
+        """Length in seconds."""
+        return len(self.samples) / self.rate
+
+    def between(self, start_s: float, end_s: float) -> NDArray[np.float32]:
+        """The samples between two times, clipped to the recording."""
+        return self.samples[max(0, round(start_s * self.rate)) : max(0, round(end_s * self.rate))]
+
+
+def decode(path: Path, keep_going: Callable[[], bool] = lambda: True) -> Recording:
+    """Read a recording. Raises AudioError; raises Cancelled once `keep_going` answers False."""
+    if not path.is_file():
+        raise AudioError(f"{path.name} is not there")
+    if path.stat().st_size == 0:
+        raise AudioError(f"{path.name} is empty")
+    try:
+        samples, rate, notice = _decode_soundfile(path, keep_going)
+    except soundfile.LibsndfileError:
+        samples, rate, notice = _decode_av(path, keep_going)
+    if len(samples) == 0:
+        raise AudioError(f"{path.name} holds no sound")
+    if not MIN_RATE_HZ <= rate <= MAX_RATE_HZ:
+        raise AudioError(f"{path.name} has a sample rate of {rate} Hz, outside {MIN_RATE_HZ} to {MAX_RATE_HZ}")
+    bad = ~np.isfinite(samples).all(axis=1)
+    if bad.any():
+        at = float(np.argmax(bad)) / rate
+        raise AudioError(
+            f"{path.name} has damaged samples (not numbers) from {at:.2f} s on: export it again and retry"
+        )
+    if float(np.abs(samples).max()) < SILENCE:
+        raise AudioError(f"{path.name} is silent from start to end")
+    return Recording(samples, rate, notice)
+
+
+def _decode_soundfile(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
+    with soundfile.SoundFile(str(path)) as file:
+        blocks = []
+        while True:
+            if not keep_going():
+                raise Cancelled
+            try:
+                block = file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)
+            except soundfile.LibsndfileError:
+                break  # damaged further on: what came before is kept, and the notice tells
+            if len(block) == 0:
+                break
+            blocks.append(block)
+        samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), np.float32)
+        promised = file.frames
+        notice = ""
+        # MP3 encoders pad by up to two frames of 1152 samples; only more than a tenth of a second is told.
+        if 0 < promised < (1 << 62) and len(samples) < promised - 0.1 * file.samplerate:
+            got, whole = len(samples) / file.samplerate, promised / file.samplerate
+            notice = f"{path.name} is cut short: {got:.1f} s of {whole:.1f} s could be read"
+        return samples, file.samplerate, notice
+
+
+def _decode_av(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
+    blocks: list[NDArray[np.float32]] = []
+    rate, notice = 0, ""
+    try:
+        with av.open(str(path)) as container:
+            if not container.streams.audio:
+                raise AudioError(f"{path.name} holds no sound")
+            stream = container.streams.audio[0]
+            resampler = av.AudioResampler(format="fltp")
+            for frame in container.decode(stream):
+                if not keep_going():
+                    raise Cancelled
+                rate = frame.sample_rate
+                blocks += [piece.to_ndarray().T.astype(np.float32) for piece in resampler.resample(frame)]
+    except (av.FFmpegError, UnicodeDecodeError):
+        if not blocks:
+            raise AudioError(f"{path.name} is not a sound file that can be read") from None
+        notice = f"{path.name} is damaged: only its first {sum(map(len, blocks)) / rate:.1f} s could be read"
+    samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), np.float32)
+    return np.ascontiguousarray(samples, dtype=np.float32), rate, notice
+
+
+def file_sha256(path: Path) -> str:
+    """SHA-256 of a file's bytes, in hex."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The mean of the channels, shape (frames,)."""
+    return np.asarray(samples.mean(axis=1, dtype=np.float32))
+
+
+def resample(samples: NDArray[np.float32], rate: int, new_rate: int) -> NDArray[np.float32]:
+    """Samples (along the first axis) at another rate, by a polyphase low-pass filter."""
+    if rate == new_rate:
+        return samples
+    common = gcd(rate, new_rate)
+    resampled = resample_poly(samples, new_rate // common, rate // common, axis=0)
+    return np.asarray(resampled, dtype=np.float32)

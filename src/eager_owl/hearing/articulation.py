@@ -1,0 +1,165 @@
+"""What was done to a note: bends with their size, vibrato with rate and extent, slides, legato, trills."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
+
+from eager_owl.hearing.frames import HOP_S
+from eager_owl.hearing.segment import Plateau, RawNote, measure_transition
+from eager_owl.solo.document import Technique
+
+_BEND_LEAST = 0.4  # semitones, between plateaus
+_CURL_LEAST = 0.28  # semitones, within a plateau: a quarter-step curl is 0.5
+_CURL_BASE_S, _CURL_MEAN_S = 0.06, 0.12
+_ARRIVAL_TAIL_S = 0.08  # after a slide or hammer-on the contour still settles
+_RETURNED = 0.4  # semitones from where it began: the bend was let down again
+
+_VIBRATO_RATE_HZ = (3.5, 9.0)
+_VIBRATO_LEAST_S = 0.3
+_VIBRATO_LEAST_CENTS = 8.0
+_VIBRATO_MOST_CENTS = 130.0
+_VIBRATO_CYCLES = 1.8
+_VIBRATO_PERIODICITY = 0.45  # autocorrelation of the contour at one cycle
+
+_TRILL_NOTES, _TRILL_RATE_HZ = 4, 5.0
+
+
+def measure_techniques(note: RawNote, contour: NDArray[np.float64]) -> tuple[Technique, ...]:
+    """The techniques of one raw note; `contour` is the whole track in MIDI numbers, nan without pitch."""
+    found: list[Technique] = []
+    if note.arrival == "slide":
+        found.append(Technique("slide", round(note.midi - note.from_midi, 2), round(note.arrival_s, 3)))
+    elif note.arrival in ("hammer_on", "pull_off"):
+        found.append(Technique(note.arrival, round(note.midi - note.from_midi, 2)))
+    bend = _bend(note, contour)
+    if bend:
+        found.append(bend)
+    vibrato = _vibrato(note, contour)
+    if vibrato:
+        found.append(vibrato)
+    return tuple(found)
+
+
+def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
+    levels = [plateau.midi - note.midi for plateau in note.plateaus]
+    top = int(np.argmax(levels))
+    size = levels[top]
+    if size < _BEND_LEAST:
+        return _curl(note, contour)
+    before = next((i for i in range(top - 1, -1, -1) if levels[i] < size - _BEND_LEAST), None)
+    after = next((i for i in range(top + 1, len(levels)) if levels[i] < size - _BEND_LEAST), None)
+    bent = _held(note.plateaus[top], contour)
+    size = round(bent - note.midi, 2)
+    rise = _seconds(contour, note.plateaus, before, top) if before is not None else None
+    release = _seconds(contour, note.plateaus, top, after) if after is not None else None
+    released = after is not None and min(levels[after:]) < _RETURNED
+    if rise is None:
+        return Technique("prebend_release" if released else "prebend", size, None, release)
+    return Technique("bend_release" if released else "bend", size, rise, release if released else None)
+
+
+def _held(plateau: Plateau, contour: NDArray[np.float64]) -> float:
+    """Pitch a bend is held at: the median of the plateau's later two thirds, past its overshoot or approach."""
+    start = plateau.start + (plateau.end - plateau.start) // 3
+    return float(np.nanmedian(contour[start : plateau.end]))
+
+
+def _seconds(contour: NDArray[np.float64], plateaus: Sequence[Plateau], a: int, b: int) -> float:
+    return round(measure_transition(contour, plateaus[a], plateaus[b]).seconds, 3)
+
+
+def _curl(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
+    """A bend so small that it never leaves its plateau."""
+    start = note.plateaus[0].start + (0 if note.arrival == "attack" else round(_ARRIVAL_TAIL_S / HOP_S))
+    values = contour[start : note.plateaus[-1].end]
+    values = values[np.isfinite(values)]
+    base, window = round(_CURL_BASE_S / HOP_S), round(_CURL_MEAN_S / HOP_S)
+    if len(values) < base + 2 * window:
+        return None
+    mean = uniform_filter1d(values, window)[base : -window // 2]
+    zero = float(np.median(values[:base]))
+    top = int(mean.argmax())
+    size = float(mean[top]) - zero
+    if size < _CURL_LEAST:
+        return None
+    back = float(mean[-1]) - zero
+    rise = round(float(np.argmax(mean > zero + 0.9 * size)) * HOP_S + _CURL_BASE_S, 3)
+    released = back < size / 3 and top < len(mean) - window
+    return Technique("bend_release" if released else "bend", round(size, 2), rise)
+
+
+def _vibrato(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
+    best: Technique | None = None
+    for plateau in note.plateaus:
+        values = contour[plateau.start : plateau.end]
+        values = values[np.isfinite(values)]
+        if len(values) * HOP_S < _VIBRATO_LEAST_S:
+            continue
+        # Let the tail of a bend into the plateau and the last frames before the note's end go.
+        values = values[6:-3]
+        found = measure_vibrato(values)
+        if found and (best is None or (found[1] > (best.extent_cents or 0))):
+            best = Technique("vibrato", rate_hz=round(found[0], 2), extent_cents=round(found[1], 1))
+    return best
+
+
+def measure_vibrato(values: NDArray[np.float64]) -> tuple[float, float] | None:
+    """(rate in Hz, peak extent in cents) of a contour in semitones sampled every HOP_S, or None.
+
+    Rate from the autocorrelation of the contour less its mean over a cycle of the slowest vibrato; extent is
+    sqrt(2) times the root mean square, as of a sine. The vibrating stretch is the strongest half second.
+    """
+    slow = round(1.0 / _VIBRATO_RATE_HZ[0] / HOP_S)
+    if len(values) < slow + 4:
+        return None
+    swing = values - uniform_filter1d(values, slow, mode="nearest")
+    span = min(len(swing), round(0.6 / HOP_S))
+    power = uniform_filter1d(swing**2, span, mode="constant")
+    middle = int(power[span // 2 : len(swing) - (span - 1) // 2].argmax()) + span // 2
+    swing = swing[max(0, middle - span // 2) : middle - span // 2 + span]
+    swing = swing - swing.mean()
+    energy = float((swing**2).sum())
+    extent = 100 * np.sqrt(2 * energy / len(swing))
+    if not _VIBRATO_LEAST_CENTS <= extent <= _VIBRATO_MOST_CENTS:
+        return None
+    lags = np.arange(round(1 / _VIBRATO_RATE_HZ[1] / HOP_S), min(slow, len(swing) // 2 + 8, len(swing) - 4) + 1)
+    if len(lags) < 3:
+        return None
+    likeness = np.array([_likeness(swing[k:], swing[:-k]) for k in lags])
+    best = int(likeness.argmax())
+    if likeness[best] < _VIBRATO_PERIODICITY or best in (0, len(lags) - 1):
+        return None
+    rate = 1.0 / (lags[best] * HOP_S)
+    if len(swing) * HOP_S * rate < _VIBRATO_CYCLES:
+        return None
+    return float(rate), float(extent)
+
+
+def _likeness(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    return float(2 * (a * b).sum() / ((a**2).sum() + (b**2).sum() + 1e-12))
+
+
+def mark_trills(notes: Sequence[RawNote], techniques: list[tuple[Technique, ...]]) -> None:
+    """Add a trill, with its width and notes a second, to the first note of each quick legato alternation."""
+    start = 0
+    while start < len(notes) - 1:
+        end = start + 1
+        while end < len(notes) and _alternates(notes, start, end):
+            end += 1
+        count = end - start
+        seconds = (notes[end - 1].start - notes[start].start) * HOP_S
+        if count >= _TRILL_NOTES and (count - 1) / seconds >= _TRILL_RATE_HZ:
+            width = round(abs(notes[start + 1].midi - notes[start].midi), 2)
+            rate = round((count - 1) / seconds, 1)
+            techniques[start] += (Technique("trill", width, rate_hz=rate),)
+        start = end if count > 2 else start + 1
+
+
+def _alternates(notes: Sequence[RawNote], start: int, index: int) -> bool:
+    note, before = notes[index], notes[index - 1]
+    legato = note.arrival in ("hammer_on", "pull_off") and note.start - before.end <= 2
+    width = abs(note.midi - before.midi)
+    same = index - start < 2 or abs(note.midi - notes[index - 2].midi) < 0.5
+    return legato and same and 0.6 < width < 4.5

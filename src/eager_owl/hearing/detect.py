@@ -1,0 +1,123 @@
+"""The whole of hearing in one call: mono samples in, notes out."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.audio.decode import Cancelled
+from eager_owl.hearing.articulation import mark_trills, measure_techniques
+from eager_owl.hearing.frames import CANDIDATES, HOP_S, Frames, measure_frames
+from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
+from eager_owl.hearing.segment import RawNote, find_notes
+from eager_owl.hearing.tuning import tuning_offset_cents
+from eager_owl.solo.document import CONTOUR_HOP_S, Note
+
+Progress = Callable[[float, str], bool]
+
+
+@dataclass(frozen=True)
+class Detection:
+    """Notes with ids from 1, onsets in seconds of the given samples, and the tuning offset they are read against."""
+
+    notes: tuple[Note, ...]
+    reference_cents: float
+
+
+def detect_notes(
+    samples: NDArray[np.float32],
+    rate: int,
+    reference_cents: float | None = None,
+    progress: Progress = lambda share, doing: True,
+) -> Detection:
+    """Find the notes of a lead guitar alone in mono samples.
+
+    The tuning offset is estimated unless given. `progress` is told (share done, what is being done) and
+    answers whether to go on; once it does not, Cancelled is raised.
+    """
+
+    def step(share: float, doing: str) -> None:
+        if not progress(share, doing):
+            raise Cancelled
+
+    step(0.0, "measuring pitch and level")
+    frames = measure_frames(samples, rate)
+    step(0.6, "following the line")
+    track = track_pitch(frames)
+    step(0.75, "cutting it into notes")
+    raw = find_notes(frames, track)
+    if reference_cents is None:
+        seconds = [(note.plateaus[0].end - note.plateaus[0].start) * HOP_S for note in raw]
+        reference_cents = tuning_offset_cents([note.midi for note in raw], seconds)
+    step(0.9, "measuring bends, vibrato and slides")
+    techniques = [measure_techniques(note, track.midi) for note in raw]
+    mark_trills(raw, techniques)
+    notes = []
+    for index, (note, found) in enumerate(zip(raw, techniques, strict=True)):
+        pitch = round(note.midi - reference_cents / 100)
+        share, others = _belief(note, pitch, reference_cents, frames, track)
+        contour, level = _sampled(note, pitch + reference_cents / 100, frames, track)
+        notes.append(
+            Note(
+                id=index + 1,
+                onset=round(note.start * HOP_S, 4),
+                duration=round((note.end - note.start) * HOP_S, 4),
+                pitch=pitch,
+                techniques=found,
+                loudness_db=round(float(frames.level_db[note.start : note.end].max()), 1),
+                confidence=share,
+                runners_up=others,
+                contour_cents=contour,
+                level_db=level,
+            )
+        )
+    step(1.0, "done")
+    return Detection(tuple(notes), reference_cents)
+
+
+def _sampled(
+    note: RawNote, zero: float, frames: Frames, track: PitchTrack
+) -> tuple[tuple[int, ...], tuple[int, ...]]:
+    """The note's contour in cents above `zero` (a MIDI number) and its level, every CONTOUR_HOP_S."""
+    at = np.arange(note.start * HOP_S, note.end * HOP_S, CONTOUR_HOP_S) / HOP_S
+    inside = np.arange(note.start, note.end)
+    voiced = inside[np.isfinite(track.midi[inside])]
+    # Frames whose pitch is not of this note (the attack's noise, the next note) would draw as spikes.
+    low, high = min(p.midi for p in note.plateaus) - 1, max(p.midi for p in note.plateaus) + 1
+    voiced = voiced[(track.midi[voiced] > low) & (track.midi[voiced] < high)]
+    cents = np.interp(at, voiced, 100 * (track.midi[voiced] - zero)) if len(voiced) else np.zeros(len(at))
+    level = np.interp(at, inside, frames.level_db[inside])
+    return tuple(round(c) for c in cents), tuple(round(d) for d in level)
+
+
+# Logistic weights of the belief in a note's pitch and onset, fitted on benchmarks/confidence.py.
+_BELIEF = {"bias": -4.0, "clarity": 6.0, "steady_s": 6.0, "attack": 0.35, "legato": 0.8, "off_pitch": -3.0}
+
+
+def _belief(
+    note: RawNote, pitch: int, reference_cents: float, frames: Frames, track: PitchTrack
+) -> tuple[float, tuple[tuple[int, float], ...]]:
+    """Confidence in the note as detected, and (pitch, share) of other readings."""
+    plateau = max(note.plateaus, key=lambda p: p.end - p.start)
+    clarity = float(track.clarity[plateau.start : plateau.end].mean())
+    score = (
+        _BELIEF["bias"]
+        + _BELIEF["clarity"] * clarity
+        + _BELIEF["steady_s"] * min((plateau.end - plateau.start) * HOP_S, 0.2)
+        + _BELIEF["attack"] * min(note.attack_flux, 5.0)
+        + _BELIEF["legato"] * (note.arrival != "attack")
+        + _BELIEF["off_pitch"] * abs(note.midi - reference_cents / 100 - pitch)
+    )
+    confidence = float(1 / (1 + np.exp(-score)))
+    window = slice(note.plateaus[0].start, note.plateaus[0].end)
+    candidates = np.round(frames.midi[window] - reference_cents / 100)
+    weights: dict[int, float] = {}
+    for column in range(CANDIDATES):
+        for midi, clear in zip(candidates[:, column], frames.clarity[window, column], strict=True):
+            if np.isfinite(midi) and int(midi) != pitch:
+                weights[int(midi)] = weights.get(int(midi), 0.0) + float(clear) ** 4
+    total = sum(weights.values())
+    ranked = sorted(weights.items(), key=lambda item: -item[1])[:3]
+    others = tuple((midi, round((1 - confidence) * weight / total, 3)) for midi, weight in ranked)
+    return round(confidence, 3), others

@@ -1,0 +1,363 @@
+"""From frames and pitch track to raw notes: attacks, plateaus of pitch between them, and what links plateaus.
+
+A note begins at an attack, or where the pitch steps or slides to another plateau without one. A rise that is
+slow and ends within a bend's reach, and its release, stay inside the note.
+"""
+
+import itertools
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d, median_filter
+
+from eager_owl.hearing.frames import HOP_S, Frames
+from eager_owl.hearing.pitch_track import PitchTrack
+
+Arrival = Literal["attack", "hammer_on", "pull_off", "slide"]
+
+# Attack strength a peak must have, and over its surroundings.
+_ATTACK_FLUX = 1.1
+_ATTACK_OVER_MEDIAN = 1.0
+_ATTACK_GAP_S = 0.04
+# A weaker rise this soon after an attack is the same sound still building.
+_BUILDING_S, _BUILDING_SHARE = 0.085, 0.45
+# Without pitch between two attacks this near, the second belongs to the first.
+_UNPITCHED_GAP_S = 0.1
+# At a pitch step: what remains of the attack once the spectrum before is moved by the step, and how far the
+# level changes, against which a sum of 1 divides legato from picked.
+_LEGATO_RISE = 5.5
+_LEGATO_LEVEL_DB, _LEGATO_LEVEL_FREE_DB = 2.6, 0.5
+
+# A contour further than this from its plateau for this long has left it.
+_LEAVE_SEMITONES = 0.65
+_LEAVE_FRAMES = 4
+_SETTLE_FRAMES = 3  # after an attack, before pitch can be trusted
+_SHORTEST_PLATEAU_S = 0.032
+_LONG_RUN_S = 0.25
+# A smooth rise from the attack into the first plateau is a bend begun at once.
+_SCOOP_SEMITONES, _SCOOP_S = 0.6, 0.05
+_SCOOP_STEEPEST = 0.35  # semitones from frame to frame
+_GLIDE_SLOPE = 5.0  # semitones a second: a run that climbs so from end to end is on its way
+
+# Frets passed in a slide: a plateau this short between two steps of about a semitone in one direction.
+_PASSED_FRET_S = 0.06
+_PASSED_FRET_STEP = 1.4
+
+# Transitions, by the time from plateau to plateau.
+_STEP_S = 0.045  # quicker: hammer-on or pull-off
+_BEND_S = 0.095  # slower: a bend or release, where it can be one; between: a slide
+_BEND_REACH = 3.6  # semitones
+_STEEPEST_BEND = 38.0  # semitones a second
+
+# A note's end: this far below its loudest.
+_END_DROP_DB = 32.0
+_GAP_S = 0.05
+_SHORTEST_NOTE_S = 0.035
+_SOFT_NOTE_S = 0.07  # a note without any attack must be this long
+
+
+@dataclass(frozen=True)
+class Plateau:
+    """Frames [start, end) at a steady (or vibrating) pitch, `midi` the median."""
+
+    start: int
+    end: int
+    midi: float
+
+
+@dataclass
+class RawNote:
+    """Frames [start, end); `midi` the fretted pitch (not rounded); how it was reached; the plateaus in it."""
+
+    start: int
+    end: int
+    midi: float
+    arrival: Arrival
+    attack_flux: float
+    plateaus: list[Plateau] = field(default_factory=list)
+    from_midi: float = 0.0
+    arrival_s: float = 0.0
+
+
+def find_attacks(frames: Frames) -> NDArray[np.intp]:
+    """Frames at which something was struck, ascending."""
+    flux = frames.flux
+    reach = max(1, round(_ATTACK_GAP_S / HOP_S / 2))
+    surroundings = median_filter(flux, 2 * round(0.15 / HOP_S) + 1, mode="nearest")
+    peak = (flux == maximum_filter1d(flux, 2 * reach + 1)) & (flux > _ATTACK_FLUX)
+    peak &= flux > surroundings + _ATTACK_OVER_MEDIAN
+    attacks: list[int] = []
+    for index in np.flatnonzero(peak):
+        gap = index - attacks[-1] if attacks else len(flux)
+        building = gap * HOP_S < _BUILDING_S and flux[index] < _BUILDING_SHARE * flux[attacks[-1]]
+        if gap > reach and not building:
+            attacks.append(int(index))
+    return np.asarray(attacks, dtype=np.intp)
+
+
+def aligned_rise(frames: Frames, at: int, semitones: float) -> float:
+    """Attack strength at a pitch step once the spectrum before is moved by the step: small for legato."""
+    shift = round(semitones)
+    low, high = max(0, at - 6), min(len(frames) - 1, at + 5)
+    before = frames.bands[low : max(low + 1, at - 2)].mean(axis=0)
+    after = frames.bands[at + 2 : high + 1].max(axis=0) if at + 2 <= high else frames.bands[high]
+    moved = np.roll(before, shift)
+    if shift > 0:
+        moved[:shift] = before[0]
+    elif shift < 0:
+        moved[shift:] = before[-1]
+    return float(np.maximum(after - maximum_filter1d(moved, 3), 0).sum())
+
+
+def find_plateaus(contour: NDArray[np.float64], start: int, end: int) -> list[Plateau]:
+    """Plateaus of a contour (nan: no pitch) within frames [start, end)."""
+    runs: list[tuple[int, int]] = []
+    where = np.flatnonzero(np.isfinite(contour[start:end])) + start
+    if len(where) == 0:
+        return []
+    values = contour[where]
+    first, centre, away = 0, float(np.median(values[:5])), 0
+    for i, value in enumerate(values):
+        away = away + 1 if abs(value - centre) > _LEAVE_SEMITONES else 0
+        if away >= _LEAVE_FRAMES:
+            left = i - away + 1
+            if left > first:
+                runs.append((first, left))
+            first, away = left, 0
+            centre = float(np.median(values[left : left + 5]))
+        elif i - first < 12:
+            centre = float(np.median(values[first : i + 1])) if i - first >= 4 else centre
+    runs.append((first, len(values)))
+    shortest = max(3, round(_SHORTEST_PLATEAU_S / HOP_S))
+    plateaus: list[Plateau] = []
+    for number, (a, b) in enumerate(runs):
+        if b - a < shortest:
+            continue
+        middle = float(np.median(values[a:b]))
+        into = middle - float(np.median(values[slice(*runs[number - 1])])) if number else 0.0
+        out = float(np.median(values[slice(*runs[number + 1])])) - middle if number + 1 < len(runs) else 0.0
+        core = values[a + 2 : b - 2]
+        slope = float(np.polyfit(np.arange(len(core)) * HOP_S, core, 1)[0]) if len(core) >= 4 else 0.0
+        if into * out > 0 and slope * into > 0 and abs(slope) > _GLIDE_SLOPE:
+            continue
+        plateaus.append(Plateau(int(where[a]), int(where[b - 1]) + 1, _flat_median(values[a:b])))
+    return _join_equal(plateaus, contour)
+
+
+def _flat_median(values: NDArray[np.float64]) -> float:
+    """The median of the flattest half of a short run (a bend may begin in it), of all of a long one."""
+    if len(values) * HOP_S > _LONG_RUN_S or len(values) < 6:
+        return float(np.median(values))
+    steepness = np.abs(np.gradient(values))
+    return float(np.median(values[np.argsort(steepness, kind="stable")[: len(values) // 2]]))
+
+
+def _join_equal(plateaus: list[Plateau], contour: NDArray[np.float64]) -> list[Plateau]:
+    joined: list[Plateau] = []
+    for plateau in plateaus:
+        before = joined[-1] if joined else None
+        if before and abs(before.midi - plateau.midi) < 0.5 and plateau.start - before.end < _GAP_S / HOP_S:
+            both = contour[before.start : plateau.end]
+            joined[-1] = Plateau(before.start, plateau.end, float(np.nanmedian(both)))
+        else:
+            joined.append(plateau)
+    return joined
+
+
+@dataclass(frozen=True)
+class Transition:
+    """From one plateau to the next: frame of its middle, seconds it takes, semitones, greatest slope."""
+
+    middle: int
+    seconds: float
+    semitones: float
+    steepest: float
+
+
+def measure_transition(contour: NDArray[np.float64], before: Plateau, after: Plateau) -> Transition:
+    """Time from plateau to plateau, reckoned as twice the time the middle half of the way takes."""
+    low, high = max(before.start, before.end - 30), min(after.end, after.start + 30)
+    part = contour[low:high]
+    filled = np.interp(np.arange(len(part)), np.flatnonzero(np.isfinite(part)), part[np.isfinite(part)])
+    semitones = after.midi - before.midi
+    progress = (filled - before.midi) / semitones
+    left = np.flatnonzero(progress < 0.25)
+    arrived = np.flatnonzero(progress > 0.75)
+    middles = np.flatnonzero(progress[: int(arrived[-1]) + 1 if len(arrived) else None] < 0.5)
+    last_left = int(left[-1]) if len(left) else 0
+    # The last time the contour is still near its start, and the first time after it that it has arrived.
+    later = arrived[arrived > last_left]
+    first_arrived = int(later[0]) if len(later) else len(filled) - 1
+    exact_left = _crossing(progress, last_left, 0.25)
+    exact_arrived = _crossing(progress, first_arrived - 1, 0.75)
+    middle = low + (int(middles[-1]) + 1 if len(middles) else last_left)
+    slope = np.abs(np.diff(filled)[max(last_left - 1, 0) : first_arrived + 1]) / HOP_S
+    return Transition(
+        middle, 2 * max(exact_arrived - exact_left, 0.0) * HOP_S, semitones, float(slope.max(initial=0.0))
+    )
+
+
+def _crossing(progress: NDArray[np.float64], index: int, level: float) -> float:
+    if index + 1 >= len(progress) or index < 0 or progress[index + 1] == progress[index]:
+        return float(index)
+    return index + float(np.clip((level - progress[index]) / (progress[index + 1] - progress[index]), 0, 1))
+
+
+def find_notes(frames: Frames, track: PitchTrack) -> list[RawNote]:
+    """All raw notes, in order."""
+    attacks = find_attacks(frames)
+    contour = _smooth(track.midi)
+    edges = [0, *(int(a) for a in attacks), len(contour)]
+    notes: list[RawNote] = []
+    waiting: int | None = None  # an attack whose pitch is not clear yet
+    for number, (start, end) in enumerate(itertools.pairwise(edges)):
+        if end - start < 2:
+            continue
+        settled = start + (_SETTLE_FRAMES if number else 0)
+        struck = number > 0
+        chain = find_plateaus(contour, settled, end)
+        chain = _drop_passed_frets(_drop_octave_slips(chain))
+        if not chain:
+            if struck and (end - start) * HOP_S < _UNPITCHED_GAP_S:
+                waiting = waiting if waiting is not None else start
+            continue
+        if struck and (scooped := _scooped_from(contour, settled, chain[0])) is not None:
+            chain.insert(0, scooped)
+        first = chain[0]
+        strength = float(frames.flux[start]) if struck else 0.0
+        if struck and notes and _is_legato(frames, notes[-1], first, start):
+            note = _arrive(notes[-1], first, start, contour, strength)
+            if note is not notes[-1]:
+                notes.append(note)
+        else:
+            onset = start if struck and first.start - start < _GAP_S / HOP_S * 2 else first.start
+            if waiting is not None and onset - waiting < _UNPITCHED_GAP_S / HOP_S:
+                onset, strength = waiting, max(strength, float(frames.flux[waiting]))
+            notes.append(RawNote(onset, first.end, first.midi, "attack", strength, [first]))
+        waiting = None
+        for plateau in chain[1:]:
+            note = _arrive(notes[-1], plateau, None, contour, 0.0)
+            if note is not notes[-1]:
+                notes.append(note)
+    return _trim(notes, frames, track)
+
+
+def _scooped_from(contour: NDArray[np.float64], settled: int, first: Plateau) -> Plateau | None:
+    """The short start of a bend that begins with the attack, before its first plateau."""
+    values = contour[settled : first.start + 1]
+    values = values[np.isfinite(values)]
+    if len(values) * HOP_S < _SCOOP_S:
+        return None
+    steps = np.diff(values)
+    rise = first.midi - float(values[:3].mean())
+    if not _SCOOP_SEMITONES < rise < _BEND_REACH or steps.min() < -0.05 or steps.max() > _SCOOP_STEEPEST:
+        return None
+    return Plateau(settled, settled + 3, float(values[:2].mean()))
+
+
+def _smooth(midi: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Median over five frames where there is pitch; single frames without pitch are bridged."""
+    voiced = np.isfinite(midi)
+    if not voiced.any():
+        return midi
+    filled = np.interp(np.arange(len(midi)), np.flatnonzero(voiced), midi[voiced])
+    near = maximum_filter1d(voiced.astype(np.uint8), 3).astype(bool)
+    return np.where(near, median_filter(filled, 5, mode="nearest"), np.nan)
+
+
+def _drop_octave_slips(chain: list[Plateau]) -> list[Plateau]:
+    """Without the shorter of two neighbouring plateaus more than nine semitones apart: a tracking slip."""
+    kept = list(chain)
+    i = 1
+    while i < len(kept):
+        if abs(kept[i].midi - kept[i - 1].midi) > 9:
+            shorter = min(kept[i - 1 : i + 1], key=lambda p: p.end - p.start)
+            kept.remove(shorter)
+            i = max(1, i - 1)
+        else:
+            i += 1
+    return kept
+
+
+def _drop_passed_frets(chain: list[Plateau]) -> list[Plateau]:
+    """Without the plateaus that are frets a slide passes over."""
+    kept = chain[:1]
+    for index in range(1, len(chain)):
+        here = chain[index]
+        if index + 1 < len(chain) and (here.end - here.start) * HOP_S < _PASSED_FRET_S:
+            into, out = here.midi - chain[index - 1].midi, chain[index + 1].midi - here.midi
+            if into * out > 0 and max(abs(into), abs(out)) < _PASSED_FRET_STEP:
+                continue
+        kept.append(here)
+    return kept
+
+
+def _is_legato(frames: Frames, note: RawNote, plateau: Plateau, at: int) -> bool:
+    """Whether a rise in flux is only the spectrum moving with a new pitch."""
+    last = note.plateaus[-1]
+    step = plateau.midi - last.midi
+    if abs(step) < 0.6 or abs(step) > 5.5 or plateau.start - last.end > _GAP_S / HOP_S:
+        return False
+    before = frames.level_db[max(0, at - 5) : max(1, at - 1)].mean()
+    after = frames.level_db[at + 2 : at + 8].max(initial=-200.0)
+    changed = max(0.0, abs(float(after - before)) - _LEGATO_LEVEL_FREE_DB)
+    return aligned_rise(frames, at, step) / _LEGATO_RISE + changed / _LEGATO_LEVEL_DB < 1.0
+
+
+def _arrive(
+    note: RawNote, plateau: Plateau, at: int | None, contour: NDArray[np.float64], strength: float
+) -> RawNote:
+    """The note that a plateau belongs to when it is reached without an attack: this one, or a new one."""
+    last = note.plateaus[-1]
+    if plateau.start - last.end > _GAP_S / HOP_S * 2:
+        return RawNote(plateau.start, plateau.end, plateau.midi, "attack", 0.0, [plateau])
+    if abs(plateau.midi - last.midi) < 0.4:
+        note.plateaus.append(plateau)
+        note.end = plateau.end
+        return note
+    move = measure_transition(contour, last, plateau)
+    rises, bent = move.semitones > 0, last.midi - note.midi > 0.4
+    above = plateau.midi - note.midi
+    slow = move.seconds > _BEND_S and move.steepest < _STEEPEST_BEND
+    if slow and ((rises and above <= _BEND_REACH) or (bent and above > -0.4)):
+        note.plateaus.append(plateau)
+        note.end = plateau.end
+        return note
+    if slow and not rises and not bent and move.semitones >= -2.4 and note.arrival == "attack":
+        # Struck already bent, then let down: the fretted pitch is where it ends.
+        note.plateaus.append(plateau)
+        note.end, note.midi = plateau.end, plateau.midi
+        return note
+    name: Arrival = "slide"
+    if move.seconds <= _STEP_S:
+        name = "hammer_on" if rises else "pull_off"
+    start = min(max(move.middle if at is None else at, last.start + 1), plateau.end - 1)
+    note.end = min(note.end, start)
+    return RawNote(start, plateau.end, plateau.midi, name, strength, [plateau], last.midi, move.seconds)
+
+
+def _trim(notes: list[RawNote], frames: Frames, track: PitchTrack) -> list[RawNote]:
+    """Notes ended where they fade or the next begins; slivers and echoes left out."""
+    kept: list[RawNote] = []
+    loudest = float(frames.level_db.max(initial=-200.0))
+    for number, note in enumerate(notes):
+        limit = notes[number + 1].start if number + 1 < len(notes) else len(frames)
+        level = frames.level_db[note.start : limit]
+        if len(level) == 0:
+            continue
+        peak = float(level[: max(1, note.end - note.start)].max(initial=-200.0))
+        faded = np.flatnonzero(level < max(peak - _END_DROP_DB, loudest - 50.0))
+        faded = faded[faded > int(level.argmax())]
+        end = min(note.end if note.end > note.start else limit, limit)
+        if len(faded):
+            end = min(end, note.start + int(faded[0]))
+        voiced = np.isfinite(track.midi[note.start : end])
+        seconds = (end - note.start) * HOP_S
+        needed = _SOFT_NOTE_S if note.arrival == "attack" and note.attack_flux == 0 else _SHORTEST_NOTE_S
+        if seconds < needed or voiced.mean() < 0.4 or peak < loudest - 45.0:
+            continue
+        note.end = end
+        kept.append(note)
+    return kept

@@ -1,0 +1,1 @@
+"""Where a phrase is played: candidates for each note, what a hand finds hard, and the cheapest fingering."""

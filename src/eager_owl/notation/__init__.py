@@ -1,0 +1,1 @@
+"""The transcription written down: text tab, and the notes file other programs read."""

@@ -1,0 +1,122 @@
+"""NOTES.json, the open format in which notes go to and come from other programs."""
+
+import json
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from eager_owl.reasons.explain import Reason
+from eager_owl.solo.document import Instrument, Note, Technique, TechniqueName
+
+FORMAT = "eager-owl/notes"
+VERSION = 1
+
+
+class NotesFileError(ValueError):
+    """A notes file that can't be read; the message says why."""
+
+
+class _Entry(BaseModel):
+    model_config = ConfigDict(extra="ignore")
+
+
+class _Technique(_Entry):
+    name: TechniqueName
+    semitones: float | None = None
+    rise_s: float | None = None
+    release_s: float | None = None
+    rate_hz: float | None = None
+    extent_cents: float | None = None
+
+
+class _Note(_Entry):
+    onset: float = Field(ge=0, allow_inf_nan=False)
+    duration: float = Field(default=0.2, gt=0, allow_inf_nan=False)
+    pitch: int = Field(ge=0, le=127)
+    string: int | None = Field(default=None, ge=1)
+    fret: int | None = Field(default=None, ge=0)
+    finger: int | None = Field(default=None, ge=0, le=4)
+    techniques: list[_Technique] = []
+    loudness_db: float = -20.0
+    confidence: float = Field(default=1.0, ge=0, le=1)
+
+
+class _File(_Entry):
+    format: str
+    version: int
+    tuning: list[int] = list(Instrument().tuning)
+    capo: int = 0
+    frets: int = Instrument().frets
+    reference_cents: float = 0.0
+    notes: list[_Note]
+
+
+def read_notes(text: str, name: str) -> tuple[list[Note], Instrument, float]:
+    """Notes (ids from 1, by onset), the instrument and the tuning offset in cents.
+
+    A place given in the file is pinned: whoever wrote it meant it. Raises NotesFileError.
+    """
+    try:
+        content: Any = json.loads(text)
+    except json.JSONDecodeError as error:
+        raise NotesFileError(f"{name} is not JSON (line {error.lineno})") from None
+    if not isinstance(content, dict) or content.get("format") != FORMAT:
+        raise NotesFileError(f"{name} is not a notes file (its format is not “{FORMAT}”)")
+    if content.get("version") != VERSION:
+        raise NotesFileError(f"{name} has version {content.get('version')}; this program reads {VERSION}")
+    try:
+        file = _File.model_validate(content)
+        instrument = Instrument(tuple(file.tuning), file.capo, file.frets)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " › ".join(str(part) for part in first["loc"])
+        raise NotesFileError(f"{name}: {place}: {first['msg'].lower()}") from None
+    except ValueError as error:
+        raise NotesFileError(f"{name}: {error}") from None
+    notes = []
+    for index, entry in enumerate(sorted(file.notes, key=lambda n: (n.onset, n.pitch))):
+        if entry.string is not None and entry.string > len(instrument.tuning):
+            raise NotesFileError(f"{name}: there is no string {entry.string}")
+        fields = entry.model_dump(exclude={"techniques"})
+        techniques = tuple(Technique(**technique.model_dump()) for technique in entry.techniques)
+        note = Note(index + 1, techniques=techniques, **fields)
+        if note.string is not None:
+            note = note.pinned("place")
+        if note.finger is not None:
+            note = note.pinned("finger")
+        notes.append(note)
+    return notes, instrument, file.reference_cents
+
+
+def write_notes(
+    notes: Sequence[Note], instrument: Instrument, reference_cents: float, reasons: Sequence[Reason] | None = None
+) -> str:
+    """The file's text; the reasons, one a note, where there are any."""
+    rows = []
+    for index, note in enumerate(notes):
+        row: dict[str, Any] = {"onset": round(note.onset, 4), "duration": round(note.duration, 4)}
+        row |= {"pitch": note.pitch, "string": note.string, "fret": note.fret, "finger": note.finger}
+        row["techniques"] = [
+            {key: value for key, value in vars(technique).items() if value is not None}
+            for technique in note.techniques
+        ]
+        row |= {"loudness_db": note.loudness_db, "confidence": note.confidence}
+        if reasons is not None:
+            reason = reasons[index]
+            row["chord"] = reason.chord.symbol if reason.chord else None
+            row["interval_key"] = reason.interval_key
+            row["interval_chord"] = reason.interval_chord
+            row["source"] = reason.source.name if reason.source else None
+            row["role"] = reason.role
+        rows.append({key: value for key, value in row.items() if value is not None})
+    head = {
+        "format": FORMAT,
+        "version": VERSION,
+        "tuning": list(instrument.tuning),
+        "capo": instrument.capo,
+        "frets": instrument.frets,
+        "reference_cents": reference_cents,
+    }
+    lines = ",\n  ".join(json.dumps(row, ensure_ascii=False) for row in rows)
+    return json.dumps(head, ensure_ascii=False)[:-1] + f',\n "notes": [\n  {lines}\n ]}}\n'

@@ -1,0 +1,66 @@
+"""Each chord its own parent scale; both names are given where a scale has two."""
+
+from eager_owl.reasons.schools import ReasonSchool, Source, source
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.key import Key
+from eager_owl.theory.pitch import pitch_class_name
+
+
+def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
+    if chord is None:
+        if key is None:
+            return []
+        names = ("major",) if key.mode == "major" else ("natural minor", "harmonic minor", "melodic minor")
+        return [source(key.tonic, name, key.flats, 0.2 * rank) for rank, name in enumerate(names)]
+    flats = key.flats if key else "#" not in chord.symbol[:2]
+    found = []
+    for rank, name in enumerate(_parents(chord, key)):
+        also = ""
+        if name == "altered":
+            also = f"{pitch_class_name(chord.root + 1, flats)} melodic minor"
+        elif name == "Lydian dominant":
+            also = f"{pitch_class_name(chord.root + 7, flats)} melodic minor"
+        elif name == "Locrian natural 2":
+            also = f"{pitch_class_name(chord.root + 3, flats)} melodic minor"
+        elif name == "Phrygian dominant":
+            also = f"{pitch_class_name(chord.root + 5, flats)} harmonic minor"
+        found.append(source(chord.root, name, flats, 0.25 * rank, follows=True, also=also))
+    return found
+
+
+def _parents(chord: Chord, key: Key | None) -> list[str]:
+    """Scale names for a chord, likeliest first."""
+    step = (chord.root - key.tonic) % 12 if key else 0
+    minor_key = key is not None and key.mode == "minor"
+    if chord.has("bb7") or (chord.has("b5") and chord.has("b3") and not chord.has("b7")):
+        return ["whole-half diminished", "Locrian natural 6"]
+    if chord.has("b3") and chord.has("b5"):
+        return ["Locrian", "Locrian natural 2", "Locrian natural 6"]
+    if chord.has("b3"):
+        if chord.has("7"):
+            return ["melodic minor", "harmonic minor"]
+        if chord.has("6"):
+            return ["melodic minor", "Dorian"]
+        if minor_key and step == 0:
+            return ["natural minor", "Dorian", "harmonic minor", "melodic minor", "blues"]
+        if (minor_key and step == 7) or (key and not minor_key and step == 4):
+            return ["Phrygian", "natural minor", "Dorian"]
+        if key and not minor_key and step == 9:
+            return ["natural minor", "Dorian", "harmonic minor"]
+        return ["Dorian", "natural minor", "melodic minor", "harmonic minor"]
+    if chord.has("b7"):
+        altered = {"b9", "#9", "b5", "#5", "b13"} & set(chord.labels)
+        if len(altered) > 1:
+            return ["altered", "Phrygian dominant", "half-whole diminished"]
+        if chord.has("#11"):
+            return ["Lydian dominant", "Mixolydian"]
+        if altered or (minor_key and step == 7):
+            return ["Phrygian dominant", "altered", "half-whole diminished", "whole tone", "Mixolydian"]
+        return ["Mixolydian", "Lydian dominant", "altered", "Phrygian dominant", "half-whole diminished", "blues"]
+    if chord.has("#5"):
+        return ["whole tone", "major"]
+    lydian_first = (minor_key and step in (8, 1)) or (key is not None and not minor_key and step == 5)
+    return ["Lydian", "major"] if lydian_first or chord.has("#11") else ["major", "Lydian"]
+
+
+SCHOOL = ReasonSchool("chord-by-chord", "Every chord brings its own scale; play the changes.", _sources)

@@ -1,0 +1,23 @@
+"""Minor and major pentatonic of the key, with the blue note, mixed as the ear likes."""
+
+from eager_owl.reasons.schools import ReasonSchool, Source, source
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.key import Key
+
+
+def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
+    if key is None:
+        return []
+    home, other = ("minor", "major") if key.mode == "minor" else ("major", "minor")
+    blues = {"minor": "blues", "major": "major blues"}
+    return [
+        source(key.tonic, f"{home} pentatonic", key.flats, 0.0),
+        source(key.tonic, f"{other} pentatonic", key.flats, 0.3),
+        source(key.tonic, blues[home], key.flats, 0.2),
+        source(key.tonic, blues[other], key.flats, 0.5),
+    ]
+
+
+SCHOOL = ReasonSchool(
+    "two-pentatonics", "Two pentatonics of the key and a blue note say nearly everything.", _sources
+)

@@ -1,0 +1,1 @@
+"""Beats and bars: the grid between seconds and beats, written note values, and chart text."""

@@ -1,0 +1,220 @@
+"""The solo as plain frozen data. Every change makes a new Solo that shares what did not change.
+
+Times are seconds of the recording; pitches are MIDI numbers after the recording's own tuning offset is
+taken out; strings count from 1, the thinnest.
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+from eager_owl.rhythm.chart import Chart, parse_chart
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.theory.key import Key, parse_key
+
+TechniqueName = Literal[
+    "bend", "bend_release", "prebend", "prebend_release", "vibrato", "slide", "slide_in", "slide_out",
+    "hammer_on", "pull_off", "trill", "grace", "ghost", "rake", "staccato", "palm_mute", "double_stop",
+    "let_ring", "harmonic", "tap",
+]  # fmt: skip
+
+BENDS: tuple[TechniqueName, ...] = ("bend", "bend_release", "prebend", "prebend_release")
+LEGATO: tuple[TechniqueName, ...] = ("hammer_on", "pull_off", "slide")
+
+# What of a note the player has fixed. "place" is string and fret.
+Pin = Literal["pitch", "timing", "place", "finger", "techniques"]
+PINS: tuple[Pin, ...] = ("pitch", "timing", "place", "finger", "techniques")
+
+# How far a phrase has come, in order.
+Stage = Literal["to hear", "heard", "placed", "reasoned", "proved", "learned"]
+STAGES: tuple[Stage, ...] = ("to hear", "heard", "placed", "reasoned", "proved", "learned")
+
+# Sampling step of a note's measured contour and level.
+CONTOUR_HOP_S = 0.01
+MIN_NOTE_S = 0.02
+MIN_PHRASE_S = 0.1
+
+
+@dataclass(frozen=True)
+class Technique:
+    """A technique with what was measured of it; fields that do not apply are None.
+
+    `semitones` of a bend or slide (how far, signed for slides), `rise_s` and `release_s` of a bend or
+    slide, `rate_hz` and `extent_cents` (peak above the mean) of a vibrato or rate of a trill.
+    """
+
+    name: TechniqueName
+    semitones: float | None = None
+    rise_s: float | None = None
+    release_s: float | None = None
+    rate_hz: float | None = None
+    extent_cents: float | None = None
+
+
+@dataclass(frozen=True)
+class Note:
+    """One note. `pitch` is the fretted pitch before any bend; `id` is unique within its solo.
+
+    `contour_cents` (against the fretted pitch) and `level_db` are sampled every CONTOUR_HOP_S from the
+    onset. `runners_up` are (pitch, share of belief) of other readings.
+    """
+
+    id: int
+    onset: float
+    duration: float
+    pitch: int
+    string: int | None = None
+    fret: int | None = None
+    finger: int | None = None
+    techniques: tuple[Technique, ...] = ()
+    loudness_db: float = -20.0
+    confidence: float = 1.0
+    runners_up: tuple[tuple[int, float], ...] = ()
+    contour_cents: tuple[int, ...] = ()
+    level_db: tuple[int, ...] = ()
+    pins: frozenset[Pin] = frozenset()
+
+    @property
+    def end(self) -> float:
+        """Seconds at which the note stops."""
+        return self.onset + self.duration
+
+    def technique(self, *names: TechniqueName) -> Technique | None:
+        """The first technique of one of these names, if the note has one."""
+        return next((technique for technique in self.techniques if technique.name in names), None)
+
+    @property
+    def bend(self) -> Technique | None:
+        """The note's bend of whatever kind, if it has one."""
+        return self.technique(*BENDS)
+
+    def pinned(self, *pins: Pin) -> "Note":
+        """The note with these pins added."""
+        return replace(self, pins=self.pins | frozenset(pins))
+
+
+@dataclass(frozen=True)
+class Instrument:
+    """A guitar: open strings as MIDI pitches, thinnest first; capo fret; frets; scale length in mm."""
+
+    tuning: tuple[int, ...] = (64, 59, 55, 50, 45, 40)
+    capo: int = 0
+    frets: int = 22
+    scale_mm: float = 648.0
+
+    def __post_init__(self) -> None:
+        if not 4 <= len(self.tuning) <= 8:
+            raise ValueError(f"a tuning of {len(self.tuning)} strings is outside 4 to 8")
+        if any(not 12 <= pitch <= 88 for pitch in self.tuning):
+            raise ValueError("an open string is outside C0 to E6")
+        if not 12 <= self.frets <= 36:
+            raise ValueError(f"{self.frets} frets is outside 12 to 36")
+        if not 0 <= self.capo < self.frets:
+            raise ValueError(f"a capo at fret {self.capo} leaves no frets")
+
+    def fret_of(self, string: int, pitch: int) -> int | None:
+        """The fret that sounds a pitch on a string (0 is open; with a capo, the capo's fret), or None."""
+        fret = pitch - self.tuning[string - 1]
+        return fret if self.capo <= fret <= self.frets else None
+
+    def is_open(self, fret: int | None) -> bool:
+        """Whether a fret is the open string or the capo's own fret."""
+        return fret == self.capo
+
+    @property
+    def lowest(self) -> int:
+        """Lowest pitch on the neck."""
+        return min(self.tuning) + self.capo
+
+    @property
+    def highest(self) -> int:
+        """Highest fretted pitch on the neck."""
+        return max(self.tuning) + self.frets
+
+
+@dataclass(frozen=True)
+class Phrase:
+    """A stretch of the recording, named. `removed` are (onset, pitch) of detected notes the player threw out."""
+
+    start: float
+    end: float
+    name: str = ""
+    stage: Stage = "to hear"
+    removed: tuple[tuple[float, int], ...] = ()
+
+    def holds(self, time_s: float) -> bool:
+        """Whether a time lies in the phrase."""
+        return self.start <= time_s < self.end
+
+
+@dataclass(frozen=True)
+class RecordingReference:
+    """Where the recording is: path relative to the document's folder, or absolute; SHA-256 of its bytes."""
+
+    path: str
+    sha256: str
+    duration_s: float
+
+
+@dataclass(frozen=True)
+class Solo:
+    """The document. Notes ascend by onset; phrases ascend and do not overlap."""
+
+    title: str = "Untitled solo"
+    recording: RecordingReference | None = None
+    instrument: Instrument = field(default_factory=Instrument)
+    key_text: str = ""
+    chart_text: str = ""
+    grid: BeatGrid | None = None
+    reference_cents: float | None = None
+    reason_school: str = "two-pentatonics"
+    placing_school: str = "one-position"
+    phrases: tuple[Phrase, ...] = ()
+    notes: tuple[Note, ...] = ()
+
+    @property
+    def key(self) -> Key | None:
+        """The key, or None where none is given. Raises ValueError where the text can't be read."""
+        return parse_key(self.key_text) if self.key_text.strip() else None
+
+    @property
+    def chart(self) -> Chart:
+        """The chart, parsed. Raises ChartError where the text can't be read."""
+        return parse_chart(self.chart_text)
+
+    def note(self, note_id: int) -> Note:
+        """The note of this id. Raises KeyError."""
+        for note in self.notes:
+            if note.id == note_id:
+                return note
+        raise KeyError(note_id)
+
+    def phrase_index_at(self, time_s: float) -> int | None:
+        """Index of the phrase that holds a time."""
+        return next((i for i, phrase in enumerate(self.phrases) if phrase.holds(time_s)), None)
+
+    def notes_in(self, phrase: Phrase) -> tuple[Note, ...]:
+        """The notes whose onset lies in the phrase."""
+        return tuple(note for note in self.notes if phrase.holds(note.onset))
+
+    @property
+    def next_id(self) -> int:
+        """An id no note has yet."""
+        return max((note.id for note in self.notes), default=0) + 1
+
+
+def with_notes(solo: Solo, notes: Iterable[Note]) -> Solo:
+    """The solo with these notes instead, sorted by onset."""
+    return replace(solo, notes=tuple(sorted(notes, key=lambda note: (note.onset, note.pitch))))
+
+
+def change_notes(solo: Solo, ids: Iterable[int], change: Callable[[Note], Note]) -> Solo:
+    """The solo with `change` applied to the notes of these ids."""
+    wanted = set(ids)
+    return with_notes(solo, (change(note) if note.id in wanted else note for note in solo.notes))
+
+
+def change_phrase(solo: Solo, index: int, **fields: object) -> Solo:
+    """The solo with fields of one phrase replaced."""
+    phrase = replace(solo.phrases[index], **fields)  # type: ignore[arg-type]
+    return replace(solo, phrases=(*solo.phrases[:index], phrase, *solo.phrases[index + 1 :]))

@@ -1,0 +1,307 @@
+"""The player's changes to a solo. Each takes a Solo and gives a Solo; what the player fixed is pinned.
+
+An edit that can't be made raises EditError with a sentence for the player and changes nothing.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+from eager_owl.solo.document import (
+    CONTOUR_HOP_S,
+    MIN_NOTE_S,
+    MIN_PHRASE_S,
+    PINS,
+    Note,
+    Phrase,
+    Solo,
+    Technique,
+    TechniqueName,
+    change_notes,
+    change_phrase,
+    with_notes,
+)
+from eager_owl.theory.pitch import pitch_name
+
+# A detection this near a note the player threw out, and of its pitch, is the same note.
+SAME_ONSET_S = 0.05
+
+
+class EditError(ValueError):
+    """An edit that can't be made; the message says why."""
+
+
+# Notes
+
+
+def change_pitch(solo: Solo, ids: Iterable[int], semitones: int) -> Solo:
+    """Move notes by semitones, keeping their string where the neck allows it."""
+
+    def change(note: Note) -> Note:
+        pitch = note.pitch + semitones
+        if not solo.instrument.lowest <= pitch <= solo.instrument.highest:
+            raise EditError(f"{pitch_name(pitch)} is off this neck")
+        fret = solo.instrument.fret_of(note.string, pitch) if note.string else None
+        moved = replace(
+            note,
+            pitch=pitch,
+            string=note.string if fret is not None else None,
+            fret=fret,
+            pins=note.pins if fret is not None else note.pins - {"place"},
+            contour_cents=tuple(cents - 100 * semitones for cents in note.contour_cents),
+        )
+        return moved.pinned("pitch")
+
+    return change_notes(solo, ids, change)
+
+
+def move_string(solo: Solo, ids: Iterable[int], by: int) -> Solo:
+    """Play the same pitch `by` strings further down (towards the thick ones) or up; pins the place."""
+
+    def change(note: Note) -> Note:
+        string = (note.string or 1) + by
+        while 1 <= string <= len(solo.instrument.tuning):
+            fret = solo.instrument.fret_of(string, note.pitch)
+            if fret is not None:
+                return replace(note, string=string, fret=fret).pinned("place")
+            string += by
+        way = "thicker" if by > 0 else "thinner"
+        raise EditError(f"{pitch_name(note.pitch)} can't be played on a {way} string")
+
+    return change_notes(solo, ids, change)
+
+
+def set_place(solo: Solo, note_id: int, string: int) -> Solo:
+    """Play a note on a given string; pins the place."""
+    note = solo.note(note_id)
+    fret = solo.instrument.fret_of(string, note.pitch)
+    if fret is None:
+        raise EditError(f"{pitch_name(note.pitch)} can't be played on string {string}")
+    return change_notes(solo, [note_id], lambda n: replace(n, string=string, fret=fret).pinned("place"))
+
+
+def set_finger(solo: Solo, ids: Iterable[int], finger: int) -> Solo:
+    """Give notes a fretting finger, 1 to 4; pins it."""
+    return change_notes(solo, ids, lambda note: replace(note, finger=finger).pinned("finger"))
+
+
+def set_timing(solo: Solo, note_id: int, onset: float, end: float) -> Solo:
+    """Set a note's onset and end in seconds; its contour stays where it was in the recording."""
+    if end - onset < MIN_NOTE_S - 1e-9:
+        raise EditError("a note can't be shorter than 20 ms")
+    if onset < 0:
+        raise EditError("a note can't start before the recording")
+    return change_notes(solo, [note_id], lambda note: _cut(note, onset, end).pinned("timing"))
+
+
+def nudge_timing(solo: Solo, ids: Sequence[int], onset_s: float, end_s: float) -> Solo:
+    """Shift onsets and ends of notes by seconds."""
+    for note_id in ids:
+        note = solo.note(note_id)
+        solo = set_timing(solo, note_id, note.onset + onset_s, note.end + end_s)
+    return solo
+
+
+def toggle_technique(solo: Solo, ids: Iterable[int], name: TechniqueName) -> Solo:
+    """Give notes a technique, or take it away where all have it."""
+    chosen = [solo.note(note_id) for note_id in ids]
+    remove = all(note.technique(name) for note in chosen)
+
+    def change(note: Note) -> Note:
+        others = tuple(technique for technique in note.techniques if technique.name != name)
+        kept = others if remove else (*others, note.technique(name) or Technique(name))
+        return replace(note, techniques=kept).pinned("techniques")
+
+    return change_notes(solo, [note.id for note in chosen], change)
+
+
+def add_note(solo: Solo, onset: float, duration: float, pitch: int) -> Solo:
+    """Add a note by hand; its pitch and timing are pinned."""
+    if not solo.instrument.lowest <= pitch <= solo.instrument.highest:
+        raise EditError(f"{pitch_name(pitch)} is off this neck")
+    note = Note(solo.next_id, onset, max(duration, MIN_NOTE_S), pitch).pinned("pitch", "timing")
+    return with_notes(solo, (*solo.notes, note))
+
+
+def delete_notes(solo: Solo, ids: Iterable[int]) -> Solo:
+    """Throw notes out; a later detection does not bring them back."""
+    gone = set(ids)
+    for note in solo.notes:
+        index = solo.phrase_index_at(note.onset)
+        if note.id in gone and index is not None:
+            removed = (*solo.phrases[index].removed, (note.onset, note.pitch))
+            solo = change_phrase(solo, index, removed=removed)
+    return with_notes(solo, (note for note in solo.notes if note.id not in gone))
+
+
+def split_note(solo: Solo, note_id: int, time_s: float) -> Solo:
+    """Cut a note in two at a time inside it."""
+    note = solo.note(note_id)
+    if not note.onset + MIN_NOTE_S <= time_s <= note.end - MIN_NOTE_S:
+        raise EditError("put the cursor inside the note to split it")
+    first = _cut(note, note.onset, time_s).pinned("timing")
+    second = replace(_cut(note, time_s, note.end), id=solo.next_id, techniques=()).pinned("timing")
+    return with_notes(solo, (*(n for n in solo.notes if n.id != note_id), first, second))
+
+
+def join_notes(solo: Solo, ids: Iterable[int]) -> Solo:
+    """Make one note of several that follow each other; it keeps the first one's pitch and place."""
+    wanted = set(ids)
+    chosen = [note for note in solo.notes if note.id in wanted]
+    if len(chosen) < 2:
+        raise EditError("select two notes or more to join them")
+    first, end = chosen[0], max(note.end for note in chosen)
+    joined = replace(
+        _cut(first, first.onset, end),
+        contour_cents=_joined_contour(chosen, end),
+        techniques=tuple(dict.fromkeys(t for note in chosen for t in note.techniques)),
+    ).pinned("timing")
+    return with_notes(solo, (*(note for note in solo.notes if note.id not in wanted), joined))
+
+
+def toggle_pins(solo: Solo, ids: Iterable[int]) -> Solo:
+    """Pin everything about notes, or free them where all are wholly pinned."""
+    chosen = [solo.note(note_id) for note_id in ids]
+    free = all(note.pins == frozenset(PINS) for note in chosen)
+    pins = frozenset() if free else frozenset(PINS)
+    return change_notes(solo, [note.id for note in chosen], lambda note: replace(note, pins=pins))
+
+
+def _cut(note: Note, onset: float, end: float) -> Note:
+    """The note between other times. What was measured stays at its own instant; new ground repeats the edge."""
+    shift, count = round((onset - note.onset) / CONTOUR_HOP_S), max(1, round((end - onset) / CONTOUR_HOP_S))
+
+    def cut(values: tuple[int, ...]) -> tuple[int, ...]:
+        if not values:
+            return ()
+        return tuple(values[min(max(i + shift, 0), len(values) - 1)] for i in range(count))
+
+    contour, level = cut(note.contour_cents), cut(note.level_db)
+    return replace(note, onset=onset, duration=end - onset, contour_cents=contour, level_db=level)
+
+
+def _joined_contour(notes: Sequence[Note], end: float) -> tuple[int, ...]:
+    first = notes[0]
+    values = list(_cut(first, first.onset, end).contour_cents)
+    for note in notes[1:]:
+        start = round((note.onset - first.onset) / CONTOUR_HOP_S)
+        for index, cents in enumerate(note.contour_cents):
+            if start + index < len(values):
+                values[start + index] = cents + 100 * (note.pitch - first.pitch)
+    return tuple(values)
+
+
+# Phrases
+
+
+def mark_phrase(solo: Solo, start: float, end: float, name: str = "") -> Solo:
+    """Add a phrase; it must not overlap another."""
+    if end - start < MIN_PHRASE_S:
+        raise EditError("a phrase must last at least a tenth of a second")
+    for phrase in solo.phrases:
+        if phrase.start < end - 1e-6 and start < phrase.end - 1e-6:
+            raise EditError(f"that overlaps the phrase “{phrase.name}”")
+    phrase = Phrase(max(start, 0.0), end, name or f"Phrase {len(solo.phrases) + 1}")
+    return replace(solo, phrases=tuple(sorted((*solo.phrases, phrase), key=lambda p: p.start)))
+
+
+def split_phrase(solo: Solo, index: int, time_s: float) -> Solo:
+    """Cut a phrase in two at a time inside it."""
+    phrase = solo.phrases[index]
+    if not phrase.start + MIN_PHRASE_S <= time_s <= phrase.end - MIN_PHRASE_S:
+        raise EditError("put the cursor inside the phrase to split it")
+    first = replace(phrase, end=time_s, removed=tuple(r for r in phrase.removed if r[0] < time_s))
+    second = replace(
+        phrase,
+        start=time_s,
+        name=f"{phrase.name}, second half",
+        removed=tuple(r for r in phrase.removed if r[0] >= time_s),
+    )
+    return replace(solo, phrases=(*solo.phrases[:index], first, second, *solo.phrases[index + 1 :]))
+
+
+def merge_with_next(solo: Solo, index: int) -> Solo:
+    """Make one phrase of this and the following one."""
+    if index + 1 >= len(solo.phrases):
+        raise EditError("there is no later phrase to merge with")
+    first, second = solo.phrases[index : index + 2]
+    merged = replace(first, end=second.end, removed=first.removed + second.removed)
+    return replace(solo, phrases=(*solo.phrases[:index], merged, *solo.phrases[index + 2 :]))
+
+
+def nudge_phrase(solo: Solo, index: int, start_s: float, end_s: float) -> Solo:
+    """Move a phrase's start and end by seconds, pushing no further than its neighbours."""
+    phrase = solo.phrases[index]
+    lower = solo.phrases[index - 1].end if index else 0.0
+    upper = solo.phrases[index + 1].start if index + 1 < len(solo.phrases) else float("inf")
+    if solo.recording:
+        upper = min(upper, solo.recording.duration_s)
+    start, end = max(phrase.start + start_s, lower), min(phrase.end + end_s, upper)
+    if end - start < MIN_PHRASE_S:
+        raise EditError("a phrase must last at least a tenth of a second")
+    return change_phrase(solo, index, start=start, end=end)
+
+
+def rename_phrase(solo: Solo, index: int, name: str) -> Solo:
+    """Give a phrase another name."""
+    if not name.strip():
+        raise EditError("a phrase needs a name")
+    return change_phrase(solo, index, name=name.strip())
+
+
+def delete_phrase(solo: Solo, index: int) -> Solo:
+    """Remove a phrase and the notes in it."""
+    phrase = solo.phrases[index]
+    kept = tuple(note for note in solo.notes if not phrase.holds(note.onset))
+    return replace(solo, phrases=(*solo.phrases[:index], *solo.phrases[index + 1 :]), notes=kept)
+
+
+# Detection
+
+
+def lay_detection(solo: Solo, index: int, detected: Sequence[Note]) -> Solo:
+    """Lay newly detected notes into a phrase around what the player fixed.
+
+    A note with any pin stays, taking from its detection (same onset within 50 ms) only what is not pinned;
+    other old notes go; detections that overlap a note with pinned timing or pitch, or that match one the
+    player threw out, are left out.
+    """
+    phrase = solo.phrases[index]
+    kept, fresh = [], list(detected)
+    for note in solo.notes:
+        if not phrase.holds(note.onset):
+            kept.append(note)
+        elif note.pins:
+            twin = min(fresh, key=lambda d: abs(d.onset - note.onset), default=None)
+            if twin is None or abs(twin.onset - note.onset) > SAME_ONSET_S:
+                kept.append(note)
+                continue
+            fresh.remove(twin)
+            kept.append(_around_pins(note, twin))
+    fixed = [note for note in kept if note.pins & {"timing", "pitch"}]
+    next_id = solo.next_id
+    for new in fresh:
+        thrown_out = any(abs(new.onset - t) <= SAME_ONSET_S and new.pitch == p for t, p in phrase.removed)
+        covered = any(note.onset - SAME_ONSET_S <= new.onset < note.end - SAME_ONSET_S for note in fixed)
+        if phrase.holds(new.onset) and not thrown_out and not covered:
+            kept.append(replace(new, id=next_id))
+            next_id += 1
+    return change_phrase(with_notes(solo, kept), index, stage="heard")
+
+
+def _around_pins(note: Note, twin: Note) -> Note:
+    merged = replace(
+        twin,
+        id=note.id,
+        pins=note.pins,
+        string=note.string,
+        fret=note.fret,
+        finger=note.finger,
+        techniques=note.techniques if "techniques" in note.pins else twin.techniques,
+    )
+    if "pitch" in note.pins or "place" in note.pins:
+        shift = 100 * (twin.pitch - note.pitch)
+        contour = tuple(cents + shift for cents in twin.contour_cents)
+        merged = replace(merged, pitch=note.pitch, contour_cents=contour)
+    if "timing" in note.pins:
+        merged = _cut(merged, note.onset, note.end)
+    return merged
