@@ -47,7 +47,10 @@ _PASSED_FRET_STEP = 1.4
 
 # Transitions, by the time from plateau to plateau.
 _STEP_S = 0.045  # quicker: hammer-on or pull-off
-_BEND_S = 0.095  # slower: a bend or release, where it can be one; between: a slide
+# Slower: a bend or release, where it can be one; between: a slide. A bend mostly starts soon after the attack,
+# so the bound grows with the time the note has stood.
+_BEND_SOON_S, _BEND_LATE_S = 0.062, 0.097
+_SOON_S, _LATE_S = 0.12, 0.22
 _BEND_REACH = 3.6  # semitones
 _STEEPEST_BEND = 38.0  # semitones a second
 
@@ -311,7 +314,7 @@ def _arrive(
 ) -> RawNote:
     """The note that a plateau belongs to when it is reached without an attack: this one, or a new one."""
     last = note.plateaus[-1]
-    if plateau.start - last.end > _GAP_S / HOP_S * 2:
+    if np.isnan(contour[last.end : plateau.start]).sum() > _GAP_S / HOP_S:
         return RawNote(plateau.start, plateau.end, plateau.midi, "attack", 0.0, [plateau])
     if abs(plateau.midi - last.midi) < 0.4:
         note.plateaus.append(plateau)
@@ -320,7 +323,9 @@ def _arrive(
     move = measure_transition(contour, last, plateau)
     rises, bent = move.semitones > 0, last.midi - note.midi > 0.4
     above = plateau.midi - note.midi
-    slow = move.seconds > _BEND_S and move.steepest < _STEEPEST_BEND
+    stood = (move.middle - note.start) * HOP_S - move.seconds / 2
+    bound = float(np.interp(stood, [_SOON_S, _LATE_S], [_BEND_SOON_S, _BEND_LATE_S]))
+    slow = move.seconds > (bound if not bent else _BEND_SOON_S) and move.steepest < _STEEPEST_BEND
     if slow and ((rises and above <= _BEND_REACH) or (bent and above > -0.4)):
         note.plateaus.append(plateau)
         note.end = plateau.end

@@ -1,0 +1,156 @@
+"""A plucked string by modal synthesis: decaying partials of one string, driven by a pitch contour.
+
+Partial k of a string plucked at a share p of its length starts with amplitude proportional to
+sin(pi * k * p) / k, lies at k * f0 * sqrt(1 + B k^2) for stiffness B, and dies away the faster the higher
+it is (N. Fletcher and T. Rossing, The Physics of Musical Instruments, chapters 2 and 9). Legato notes bend
+the running phases to another pitch, so no new attack is heard; that is what a hammer-on does, nearly.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, sosfilt
+
+from eager_owl.solo.document import LEGATO, Note
+from eager_owl.theory.pitch import midi_to_hz
+
+PICK_POSITION = 0.17
+STIFFNESS = 1.2e-4
+_HIGHEST_PARTIAL_HZ = 7000.0
+_MOST_PARTIALS = 30
+_DECAY_S = 2.6  # of the fundamental, to 1/e
+_DAMPED_S, _GHOST_S, _STACCATO_S = 0.045, 0.035, 0.05
+_HAMMER_S, _SLIDE_S = 0.006, 0.07
+_BEND_START_S, _BEND_RISE_S, _BEND_RELEASE_S = 0.07, 0.14, 0.14
+_VIBRATO_START_S, _VIBRATO_EASE_S = 0.18, 0.1
+_LEGATO_GAIN, _LEGATO_AGE_S = 0.8, 0.2
+_JOINED_S = 0.08  # a legato note this soon after the note before is on its stroke
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """One attack and the notes that sound on from it."""
+
+    notes: tuple[Note, ...]
+
+    @property
+    def onset(self) -> float:
+        """Seconds of the attack."""
+        return self.notes[0].onset
+
+    @property
+    def end(self) -> float:
+        """Seconds at which the last note is damped."""
+        return self.notes[-1].end
+
+
+def strokes(notes: Sequence[Note]) -> list[Stroke]:
+    """Group notes (by onset) into strokes."""
+    groups: list[list[Note]] = []
+    for note in notes:
+        last = groups[-1][-1] if groups else None
+        if last and note.technique(*LEGATO) and note.onset - last.end < _JOINED_S and note.onset > last.onset:
+            groups[-1].append(note)
+        else:
+            groups.append([note])
+    return [Stroke(tuple(group)) for group in groups]
+
+
+def pitch_contour(stroke: Stroke, times: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Sounding pitch in MIDI numbers at times (s) of the recording."""
+    midi = np.full(len(times), float(stroke.notes[0].pitch))
+    for before, note in zip((None, *stroke.notes[:-1]), stroke.notes, strict=True):
+        if before is not None:
+            slide = note.technique("slide")
+            glide = (slide.rise_s or _SLIDE_S) if slide else _HAMMER_S
+            share = np.clip((times - note.onset + glide / 2) / glide, 0, 1)
+            way = note.pitch - before.pitch
+            if slide and abs(way) > 1:
+                # Frets passed: a quick step at each, flat between.
+                steps = share * abs(way)
+                share = (np.floor(steps) + np.clip((steps % 1) * 4, 0, 1)) / abs(way)
+                share = np.clip(share, 0, 1)
+            midi = np.where(times >= note.onset - glide / 2, before.pitch + way * share, midi)
+    following = (*(note.onset for note in stroke.notes[1:]), np.inf)
+    for note, until in zip(stroke.notes, following, strict=True):
+        midi = midi + np.where(times < until, _ornament(note, times), 0.0)
+    return midi
+
+
+def _ornament(note: Note, times: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What a note's bend and vibrato add to its fretted pitch, in semitones."""
+    since = times - note.onset
+    added = np.zeros(len(times))
+    steady = _VIBRATO_START_S
+    if (bend := note.bend) and bend.semitones:
+        rise = bend.rise_s or _BEND_RISE_S
+        up = _ease((since - _BEND_START_S) / rise) if "prebend" not in bend.name else np.ones(len(times))
+        down = np.zeros(len(times))
+        if bend.name.endswith("release"):
+            down = _ease((since - 0.55 * note.duration) / (bend.release_s or _BEND_RELEASE_S))
+        added += bend.semitones * (up - down)
+        steady = _BEND_START_S + rise + 0.08
+    if vibrato := note.technique("vibrato"):
+        ease = np.clip((since - steady) / _VIBRATO_EASE_S, 0, 1)
+        wave = np.sin(2 * np.pi * (vibrato.rate_hz or 5.4) * (since - steady))
+        added += ease * (vibrato.extent_cents or 25.0) / 100 * wave
+    return np.where(since >= 0, added, 0.0)
+
+
+def _ease(share: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(0.5 - 0.5 * np.cos(np.pi * np.clip(share, 0, 1)))
+
+
+def render_stroke(stroke: Stroke, rate: int, cents: float, noise: np.random.Generator) -> NDArray[np.float64]:
+    """Samples of one stroke from its attack on; `cents` tunes it against A4 = 440 Hz."""
+    tail = 0.12
+    times = stroke.onset + np.arange(round((stroke.end - stroke.onset + tail) * rate)) / rate
+    hz = midi_to_hz(pitch_contour(stroke, times) + cents / 100)
+    phase = 2 * np.pi * np.cumsum(hz) / rate
+    count = int(np.clip(_HIGHEST_PARTIAL_HZ / hz.max(), 3, _MOST_PARTIALS))
+    sound = np.zeros(len(times))
+    envelopes = [_envelope(stroke, times, 1.0 + 0.22 * (k - 1)) for k in range(1, count + 1)]
+    for k, envelope in enumerate(envelopes, 1):
+        amplitude = np.sin(np.pi * k * PICK_POSITION) / k
+        sound += amplitude * envelope * np.sin(k * np.sqrt(1 + STIFFNESS * k * k) * phase)
+    # The pick itself: a few milliseconds of bright noise.
+    length = round(0.006 * rate)
+    scrape = noise.standard_normal(length) * np.linspace(1, 0, length) ** 2
+    sound[:length] += 0.18 * _gain(stroke.notes[0]) * scrape[: len(sound)]
+    return sound * np.clip((times - stroke.onset) / 0.002, 0, 1)
+
+
+def _gain(note: Note) -> float:
+    return float(10 ** (note.loudness_db / 20))
+
+
+def _envelope(stroke: Stroke, times: NDArray[np.float64], speed: float) -> NDArray[np.float64]:
+    """Amplitude of a partial that dies `speed` times as fast as the fundamental."""
+    level = np.zeros(len(times))
+    for note in stroke.notes:
+        decay = _DECAY_S / speed
+        if note.technique("ghost"):
+            decay = _GHOST_S
+        since = times - note.onset
+        legato = note is not stroke.notes[0]
+        # A finger coming down excites the string less, and its upper partials hardly.
+        aged = np.maximum(since, 0) + (_LEGATO_AGE_S if legato else 0.0)
+        level = np.where(since >= 0, _gain(note) * (_LEGATO_GAIN if legato else 1.0) * np.exp(-aged / decay), level)
+    damping = _STACCATO_S if stroke.notes[-1].technique("staccato") else _DAMPED_S
+    return level * np.exp(-np.maximum(times - stroke.end, 0) / damping * 4)
+
+
+def play_notes(notes: Sequence[Note], rate: int, duration_s: float, cents: float = 0.0) -> NDArray[np.float32]:
+    """Notes as an electric guitar would sound them through a small amplifier, shape (frames,), peak about 0.5."""
+    noise = np.random.default_rng(8)
+    dry = np.zeros(round(duration_s * rate))
+    for stroke in strokes(notes):
+        sound = render_stroke(stroke, rate, cents, noise)
+        start = round(stroke.onset * rate)
+        sound = sound[: max(0, len(dry) - start)]
+        dry[start : start + len(sound)] += sound
+    driven = np.tanh(2.2 * dry) / 2.2
+    cabinet = butter(2, [90.0, 4800.0], "bandpass", fs=rate, output="sos")
+    return np.asarray(sosfilt(cabinet, driven), dtype=np.float32)
