@@ -10,7 +10,7 @@ import soundfile
 
 from eager_owl.audio.decode import decode
 from eager_owl.notation.notes_file import write_notes
-from eager_owl.session import detect_phrase, reference_to
+from eager_owl.session import hear_phrase, lay_heard, reference_to
 from eager_owl.solo.document import Phrase, Solo, change_phrase
 from eager_owl.solo.edits import set_place
 from eager_owl.solo.store import save
@@ -41,7 +41,8 @@ def main() -> None:
     path = FOLDER / "night-ferry.owl.json"
     solo = replace(solo, recording=reference_to(lead, recording, path))
     for index in range(TRANSCRIBED):
-        solo = detect_phrase(solo, index, recording, lambda share, doing: True)
+        heard = hear_phrase(solo.phrases[index], recording, solo.reference_cents, lambda share, doing: True)
+        solo = lay_heard(solo, index, heard)
     solo = change_phrase(solo, 0, stage="proved")
     solo = change_phrase(solo, 1, stage="reasoned")
     # One place the player fixed by hand, so that the demo shows what a pin looks like.

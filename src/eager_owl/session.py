@@ -18,7 +18,7 @@ from eager_owl.neck.schools import placing_schools
 from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart
-from eager_owl.solo.document import Note, Phrase, RecordingReference, Solo, change_phrase, with_notes
+from eager_owl.solo.document import MIN_NOTE_S, Note, Phrase, RecordingReference, Solo, change_phrase, with_notes
 from eager_owl.solo.edits import lay_detection
 from eager_owl.theory.key import Key
 
@@ -80,20 +80,34 @@ def _relative(path: Path, document: Path | None) -> str:
     return str(path)
 
 
-def detect_phrase(solo: Solo, index: int, recording: Recording, progress: Progress) -> Solo:
-    """Hear one phrase: detect, lay the result around the pins, place. Raises Cancelled."""
-    phrase = solo.phrases[index]
+@dataclass(frozen=True)
+class Heard:
+    """What a detection found in a phrase, not yet laid into the document."""
+
+    notes: tuple[Note, ...]
+    reference_cents: float
+
+
+def hear_phrase(phrase: Phrase, recording: Recording, reference_cents: float | None, progress: Progress) -> Heard:
+    """Detect the notes of a phrase. Raises Cancelled once `progress` answers False."""
     start = max(0.0, phrase.start - _MARGIN_S)
     samples = mono(recording.between(start, phrase.end + _MARGIN_S))
-    found = detect_notes(samples, recording.rate, solo.reference_cents, progress)
+    found = detect_notes(samples, recording.rate, reference_cents, progress)
     notes = [replace(note, onset=note.onset + start) for note in found.notes]
-    notes = [
-        replace(note, duration=min(note.duration, phrase.end - note.onset))
-        for note in notes
-        if phrase.holds(note.onset) and phrase.end - note.onset > 0.02
-    ]
-    heard = lay_detection(replace(solo, reference_cents=found.reference_cents), index, notes)
-    return change_phrase(place_phrase(heard, index), index, stage="placed")
+    return Heard(
+        tuple(
+            replace(note, duration=min(note.duration, phrase.end - note.onset))
+            for note in notes
+            if phrase.holds(note.onset) and phrase.end - note.onset > MIN_NOTE_S
+        ),
+        found.reference_cents,
+    )
+
+
+def lay_heard(solo: Solo, index: int, heard: Heard) -> Solo:
+    """Lay a detection into a phrase around the pins, and place it."""
+    laid = lay_detection(replace(solo, reference_cents=heard.reference_cents), index, heard.notes)
+    return change_phrase(place_phrase(laid, index), index, stage="placed")
 
 
 def place_phrase(solo: Solo, index: int) -> Solo:

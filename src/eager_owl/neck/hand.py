@@ -64,5 +64,5 @@ class Costs:
 
 
 STRETCH_BELOW, STRETCH_ABOVE = 1, 1
-COMFORT_FRET_MM = 110.0  # a four-fret hand low on the neck; beyond this the player is cautioned
-"""Reach between index and little finger called comfortable. At a 648 mm scale frets 1 to 5 lie 118 mm apart."""
+# Reach between two fingers beyond which the player is cautioned. At a 648 mm scale frets 1 to 5 lie 126 mm apart.
+COMFORT_MM = 115.0

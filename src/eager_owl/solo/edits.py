@@ -255,6 +255,14 @@ def delete_phrase(solo: Solo, index: int) -> Solo:
     return replace(solo, phrases=(*solo.phrases[:index], *solo.phrases[index + 1 :]), notes=kept)
 
 
+# Schools
+
+
+def choose_schools(solo: Solo, placing: str | None = None, reasons: str | None = None) -> Solo:
+    """Place or explain by another school."""
+    return replace(solo, placing_school=placing or solo.placing_school, reason_school=reasons or solo.reason_school)
+
+
 # Detection
 
 

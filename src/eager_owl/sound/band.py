@@ -27,7 +27,7 @@ def render_band(
 
 
 def _bass_line(chart: Chart, grid: BeatGrid, bars: int) -> list[Note]:
-    notes = []
+    notes: list[Note] = []
     for bar in range(bars):
         for beat, step in ((0, 0), (2, 7)):
             at = bar * grid.beats_per_bar + beat
@@ -41,9 +41,7 @@ def _bass_line(chart: Chart, grid: BeatGrid, bars: int) -> list[Note]:
     return notes
 
 
-def _chords(
-    chart: Chart, grid: BeatGrid, bars: int, frames: int, rate: int, cents: float
-) -> NDArray[np.float64]:
+def _chords(chart: Chart, grid: BeatGrid, bars: int, frames: int, rate: int, cents: float) -> NDArray[np.float64]:
     """Soft chords on the second and third beat: three partials a tone, struck gently."""
     sound = np.zeros(frames)
     for bar in range(bars):

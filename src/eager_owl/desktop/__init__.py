@@ -1,0 +1,1 @@
+"""Windows, views and the audio device: the only room that knows Qt."""

@@ -1,0 +1,250 @@
+"""Facts of the solo: title, key, beat, chords, guitar and schools, beside the desk, each taken as it is typed."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFormLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.theme import head_font
+from eager_owl.neck.schools import placing_schools
+from eager_owl.reasons.schools import reason_schools
+from eager_owl.rhythm.chart import parse_chart
+from eager_owl.rhythm.grid import BeatGrid, grid_from_taps
+from eager_owl.solo.document import Instrument, Solo
+from eager_owl.solo.edits import choose_schools
+from eager_owl.theory.key import parse_key
+from eager_owl.theory.pitch import parse_pitch, pitch_name
+
+_TAP_PAUSE_S = 2.5
+
+
+class _Chart(QPlainTextEdit):
+    left = Signal()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.left.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Return and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class Facts(QFrame):
+    """A form whose every field is checked and taken when it is left; what is wrong is said under the form."""
+
+    closed = Signal()
+
+    def __init__(self, clock: Callable[[], float]) -> None:
+        """`clock` gives the time in the recording that is heard now (or the cursor's), for tapping."""
+        super().__init__()
+        self._open: OpenSolo | None = None
+        self._clock = clock
+        self._taps: list[float] = []
+        self.setObjectName("card")
+        self.setMinimumWidth(290)
+        self.setMaximumWidth(340)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 10, 14, 10)
+        head = QLabel("Facts of the solo")
+        head.setFont(head_font())
+        layout.addWidget(head)
+        form = QFormLayout()
+        form.setVerticalSpacing(5)
+        self.title, self.key = _line("Title"), _line("Key")
+        self.tempo, self.first_beat, self.beats = _line("Tempo"), _line("First beat"), _line("Beats to the bar")
+        self.tuning, self.capo, self.frets = _line("Tuning"), _line("Capo"), _line("Frets")
+        self.key.setPlaceholderText("F minor")
+        self.tempo.setPlaceholderText("beats a minute")
+        self.first_beat.setPlaceholderText("seconds")
+        form.addRow("title", self.title)
+        form.addRow("key", self.key)
+        self.tap_button = QPushButton("Tap")
+        self.tap_button.setToolTip("Tap the beat while the recording plays, three times or more")
+        self.tap_button.clicked.connect(self._tap)
+        form.addRow("tempo", _beside(self.tempo, self.tap_button))
+        self.here_button = QPushButton("At cursor")
+        self.here_button.clicked.connect(self._first_beat_here)
+        form.addRow("first beat", _beside(self.first_beat, self.here_button))
+        form.addRow("beats to bar", self.beats)
+        layout.addLayout(form)
+        layout.addWidget(QLabel("chords, bars between |"))
+        self.chart = _Chart()
+        self.chart.setAccessibleName("Chart")
+        self.chart.setPlaceholderText("| Fm7 | Bbm7 | Gm7b5 C7 | % |")
+        self.chart.setTabChangesFocus(True)
+        layout.addWidget(self.chart, 1)
+        guitar = QFormLayout()
+        guitar.setVerticalSpacing(5)
+        guitar.addRow("tuning", self.tuning)
+        guitar.addRow("capo, frets", _beside(self.capo, self.frets))
+        self.placing, self.reasons = QComboBox(), QComboBox()
+        self.placing.setAccessibleName("Way of placing")
+        self.reasons.setAccessibleName("Way of explaining")
+        for box, schools in ((self.placing, placing_schools()), (self.reasons, reason_schools())):
+            for name, school in schools.items():
+                box.addItem(name.replace("-", " "), name)
+                box.setItemData(box.count() - 1, school.creed, Qt.ItemDataRole.ToolTipRole)
+        guitar.addRow("placed by", self.placing)
+        guitar.addRow("explained by", self.reasons)
+        layout.addLayout(guitar)
+        self.complaint = QLabel()
+        self.complaint.setProperty("complaint", True)
+        self.complaint.setWordWrap(True)
+        layout.addWidget(self.complaint)
+        done = QPushButton("Back to the evidence   F")
+        done.clicked.connect(self.closed)
+        layout.addWidget(done)
+        self.title.editingFinished.connect(self._take_title)
+        self.key.editingFinished.connect(self._take_key)
+        for field in (self.tempo, self.first_beat, self.beats):
+            field.editingFinished.connect(self._take_beat)
+        self.chart.left.connect(self._take_chart)
+        for field in (self.tuning, self.capo, self.frets):
+            field.editingFinished.connect(self._take_guitar)
+        self.placing.activated.connect(self._take_schools)
+        self.reasons.activated.connect(self._take_schools)
+
+    def show_solo(self, opened: OpenSolo) -> None:
+        """Show this solo's facts."""
+        self._open = opened
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Write the fields from the document, except the one being typed in."""
+        if self._open is None:
+            return
+        solo, grid = self._open.solo, self._open.solo.grid
+        values = {
+            self.title: solo.title,
+            self.key: solo.key_text,
+            self.tempo: f"{grid.bpm:g}" if grid else "",
+            self.first_beat: f"{grid.first_beat_s:.3f}".rstrip("0").rstrip(".") if grid else "",
+            self.beats: str(grid.beats_per_bar) if grid else "4",
+            self.tuning: " ".join(pitch_name(p) for p in solo.instrument.tuning),
+            self.capo: str(solo.instrument.capo),
+            self.frets: str(solo.instrument.frets),
+        }
+        for field, text in values.items():
+            if not field.hasFocus():
+                field.setText(text)
+        if not self.chart.hasFocus() and self.chart.toPlainText() != solo.chart_text:
+            self.chart.setPlainText(solo.chart_text)
+        self.placing.setCurrentIndex(max(self.placing.findData(solo.placing_school), 0))
+        self.reasons.setCurrentIndex(max(self.reasons.findData(solo.reason_school), 0))
+
+    def _take(self, words: str, change: Callable[[Solo], Solo], place: bool = False) -> None:
+        assert self._open is not None
+        try:
+            change(self._open.solo)
+        except ValueError as error:
+            self.complaint.setText(str(error))
+            return
+        self.complaint.clear()
+        self._open.do(words, change, [n.id for n in self._open.solo.notes] if place else ())
+
+    def _take_title(self) -> None:
+        title = self.title.text().strip() or "Untitled solo"
+        self._take("title", lambda solo: replace(solo, title=title))
+
+    def _take_key(self) -> None:
+        text = self.key.text().strip()
+
+        def change(solo: Solo) -> Solo:
+            if text:
+                parse_key(text)
+            return replace(solo, key_text=text)
+
+        self._take("key", change, place=True)
+
+    def _take_beat(self) -> None:
+        texts = [field.text().strip() for field in (self.tempo, self.first_beat, self.beats)]
+
+        def change(solo: Solo) -> Solo:
+            if not texts[0]:
+                return replace(solo, grid=None)
+            bpm, first, beats = _number(texts[0]), _number(texts[1] or "0"), _number(texts[2] or "4")
+            return replace(solo, grid=BeatGrid(bpm, first, int(beats)))
+
+        self._take("beat", change)
+
+    def _take_chart(self) -> None:
+        text = self.chart.toPlainText()
+
+        def change(solo: Solo) -> Solo:
+            parse_chart(text)
+            return replace(solo, chart_text=text)
+
+        self._take("chords", change)
+
+    def _take_guitar(self) -> None:
+        names = self.tuning.text().replace(",", " ").split()
+        capo, frets = self.capo.text(), self.frets.text()
+
+        def change(solo: Solo) -> Solo:
+            tuning = tuple(parse_pitch(name) for name in names)
+            scale = solo.instrument.scale_mm
+            return replace(solo, instrument=Instrument(tuning, int(_number(capo)), int(_number(frets)), scale))
+
+        self._take("guitar", change, place=True)
+
+    def _take_schools(self) -> None:
+        assert self._open is not None
+        placing, reasons = self.placing.currentData(), self.reasons.currentData()
+        moved = placing != self._open.solo.placing_school
+        self._take("school", lambda solo: choose_schools(solo, placing, reasons), place=moved)
+
+    def _tap(self) -> None:
+        now = self._clock()
+        if self._taps and not 0 < now - self._taps[-1] < _TAP_PAUSE_S:
+            self._taps.clear()
+        self._taps.append(now)
+        if len(self._taps) < 3:
+            self.complaint.setText(f"{3 - len(self._taps)} more taps, on the beat, while it plays")
+            return
+        beats = int(_number(self.beats.text() or "4"))
+        self._take("tempo tapped", lambda solo: replace(solo, grid=grid_from_taps(self._taps, beats)))
+
+    def _first_beat_here(self) -> None:
+        assert self._open is not None
+        grid, now = self._open.solo.grid or BeatGrid(), self._open.view.cursor
+        self._take("first beat", lambda solo: replace(solo, grid=replace(grid, first_beat_s=now)))
+
+
+def _number(text: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        raise ValueError(f"“{text}” is not a number") from None
+
+
+def _line(name: str) -> QLineEdit:
+    field = QLineEdit()
+    field.setAccessibleName(name)
+    return field
+
+
+def _beside(*widgets: QWidget) -> QWidget:
+    box = QWidget()
+    row = QHBoxLayout(box)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(6)
+    for widget in widgets:
+        row.addWidget(widget)
+    return box

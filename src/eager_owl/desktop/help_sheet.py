@@ -1,0 +1,89 @@
+"""The help sheet: every action and its key, in one look, over the desk and gone at any key."""
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.actions import GROUPS, Action, key_words
+from eager_owl.desktop.theme import Theme, color, head_font, text_font
+
+_ROW, _HEAD = 18.6, 30
+
+
+class HelpSheet(QWidget):
+    """Covers the window; any key or click puts it away."""
+
+    def __init__(self, theme: Theme, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.theme = theme
+        self.setAccessibleName("All keys")
+        self.setAccessibleDescription(
+            "; ".join(f"{key_words(a.keys[0])}: {a.words}" for group in GROUPS.values() for a in group)
+        )
+        self.hide()
+
+    def toggle(self) -> None:
+        """Show over the whole window, or hide."""
+        if self.isVisible():
+            self.hide()
+        else:
+            parent = self.parentWidget()
+            if parent:
+                self.setGeometry(parent.rect())
+            self.show()
+            self.raise_()
+            self.setFocus()
+
+    def keyPressEvent(self, _event: QKeyEvent) -> None:
+        self.hide()
+
+    def mousePressEvent(self, _event: QMouseEvent) -> None:
+        self.hide()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), color(self.theme.desk))
+        painter.setPen(QPen(color(self.theme.rule), 1))
+        painter.setBrush(color(self.theme.paper))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(16, 12, -16, -12), 8, 8)
+        columns = self._columns()
+        width = (self.width() - 72) / len(columns)
+        for index, groups in enumerate(columns):
+            left, y = 36 + index * width, 26.0
+            for name in groups:
+                painter.setFont(head_font())
+                painter.setPen(color(self.theme.ink))
+                painter.drawText(QRectF(left, y, width, _HEAD), Qt.AlignmentFlag.AlignVCenter, name)
+                y += _HEAD
+                for action in GROUPS[name]:
+                    self._paint_action(painter, action, left, y, width)
+                    y += _ROW
+                y += 8
+        painter.setFont(text_font(themes.SMALL, italic=True))
+        painter.setPen(color(self.theme.quiet))
+        foot = QRectF(36, self.height() - 38, self.width() - 72, 20)
+        painter.drawText(foot, Qt.AlignmentFlag.AlignRight, "any key puts this sheet away")
+
+    def _columns(self) -> list[list[str]]:
+        """Groups shared out over three columns of about equal height, in order."""
+        names = list(GROUPS)
+        size = [len(GROUPS[name]) + 2.2 for name in names]
+        columns: list[list[str]] = [[]]
+        filled, total = 0.0, sum(size)
+        for name, rows in zip(names, size, strict=True):
+            if columns[-1] and filled + rows / 2 > total * len(columns) / 3 and len(columns) < 3:
+                columns.append([])
+            columns[-1].append(name)
+            filled += rows
+        return columns
+
+    def _paint_action(self, painter: QPainter, action: Action, left: float, y: float, width: float) -> None:
+        painter.setFont(text_font(themes.SMALL, bold=True))
+        painter.setPen(color(self.theme.here))
+        keys = key_words(action.keys[0])
+        painter.drawText(QRectF(left, y, 138, _ROW), Qt.AlignmentFlag.AlignVCenter, keys)
+        painter.setFont(text_font(themes.SMALL))
+        painter.setPen(color(self.theme.ink))
+        painter.drawText(QRectF(left + 142, y, width - 150, _ROW), Qt.AlignmentFlag.AlignVCenter, action.words)

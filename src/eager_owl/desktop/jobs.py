@@ -1,0 +1,58 @@
+"""Long work on a worker thread, with progress, cancelling, and its result brought back to the window's thread."""
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QThreadPool, Signal
+
+from eager_owl.audio.decode import Cancelled
+
+Work = Callable[["Job"], Any]
+
+
+class Job(QObject):
+    """One piece of work. `work` gets the job, to report progress and to ask whether to go on."""
+
+    progressed = Signal(float, str)
+    done = Signal(object)
+    failed = Signal(str)
+    cancelled = Signal()
+
+    def __init__(self, work: Work, parent: QObject) -> None:
+        super().__init__(parent)
+        self._work = work
+        self._stop = threading.Event()
+        self.done.connect(self.deleteLater)
+        self.failed.connect(self.deleteLater)
+        self.cancelled.connect(self.deleteLater)
+
+    def start(self) -> None:
+        """Run on Qt's thread pool."""
+        QThreadPool.globalInstance().start(self._run)
+
+    def cancel(self) -> None:
+        """Ask the work to stop."""
+        self._stop.set()
+
+    def keep_going(self) -> bool:
+        """Whether nobody asked to stop."""
+        return not self._stop.is_set()
+
+    def progress(self, share: float, doing: str) -> bool:
+        """Report progress; answers whether to go on."""
+        self.progressed.emit(share, doing)
+        return self.keep_going()
+
+    def _run(self) -> None:
+        try:
+            result = self._work(self)
+        except Cancelled:
+            self.cancelled.emit()
+        except Exception as error:
+            self.failed.emit(str(error) or type(error).__name__)
+        else:
+            if self.keep_going():
+                self.done.emit(result)
+            else:
+                self.cancelled.emit()

@@ -1,0 +1,189 @@
+"""The solo that is open: the document with its undo history, its recording, and what is looked at."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from eager_owl.audio.decode import Recording
+from eager_owl.audio.peaks import Peaks
+from eager_owl.reasons.explain import Reason
+from eager_owl.session import Survey, explain_notes, place_around
+from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.solo.edits import EditError
+
+# Placing and explaining anew wait this long after an edit, so that the key is seen to act first.
+_SETTLE_MS = 20
+
+
+@dataclass(frozen=True)
+class Sound:
+    """A decoded recording, its peaks, and its survey once that is made."""
+
+    path: Path
+    recording: Recording
+    peaks: Peaks
+    survey: Survey | None = None
+
+
+@dataclass
+class View:
+    """What is looked at: a phrase (None: the whole recording), notes, a stretch, a cursor in seconds."""
+
+    phrase: int | None = None
+    selection: tuple[int, ...] = ()
+    span: tuple[float, float] | None = None
+    cursor: float = 0.0
+
+
+class _Change(QUndoCommand):
+    """From one solo to another."""
+
+    def __init__(self, owner: "OpenSolo", before: Solo, after: Solo, words: str) -> None:
+        super().__init__(words)
+        self._owner, self.before, self.after = owner, before, after
+
+    def redo(self) -> None:
+        self._owner.show(self.after)
+
+    def undo(self) -> None:
+        self._owner.show(self.before)
+
+
+class OpenSolo(QObject):
+    """Holds the document and tells views when something changed."""
+
+    changed = Signal()
+    view_changed = Signal()
+    cursor_moved = Signal()
+    settled = Signal()
+    complaint = Signal(str)
+
+    def __init__(self, solo: Solo, path: Path | None, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.solo, self.path = solo, path
+        self.sound: Sound | None = None
+        self.view = View(phrase=0 if solo.phrases else None)
+        if solo.phrases:
+            self.view.cursor = solo.phrases[0].start
+        self.undo_stack = QUndoStack(self)
+        self.reasons: dict[int, Reason] = {}
+        self._unplaced: set[int] = set()
+        self._settle_timer = QTimer(self)
+        self._settle_timer.setSingleShot(True)
+        self._settle_timer.setInterval(_SETTLE_MS)
+        self._settle_timer.timeout.connect(self.settle)
+        self.settle()
+
+    # The document
+
+    def do(self, words: str, change: Callable[[Solo], Solo], place: Sequence[int] = ()) -> bool:
+        """Make a change that can be undone; notes in `place` are placed anew shortly after.
+
+        What can't be done is told by `complaint`; the answer is whether it was done.
+        """
+        self.settle()
+        try:
+            after = change(self.solo)
+        except (EditError, ValueError) as error:
+            self.complaint.emit(str(error))
+            return False
+        if after == self.solo:
+            return False
+        self._unplaced |= set(place)
+        self.undo_stack.push(_Change(self, self.solo, after, words))
+        return True
+
+    def undo(self) -> None:
+        """Take back the last change."""
+        self.settle()
+        self.undo_stack.undo()
+
+    def redo(self) -> None:
+        """Make it again."""
+        self.settle()
+        self.undo_stack.redo()
+
+    def show(self, solo: Solo) -> None:
+        """Make this the document (undo, redo and `do` come here)."""
+        self.solo = solo
+        ids = {note.id for note in solo.notes}
+        self.view.selection = tuple(i for i in self.view.selection if i in ids)
+        if self.view.phrase is not None and self.view.phrase >= len(solo.phrases):
+            self.view.phrase = len(solo.phrases) - 1 if solo.phrases else None
+        self._settle_timer.start()
+        self.changed.emit()
+
+    def settle(self) -> None:
+        """Place what an edit left unplaced and explain the phrase anew, now."""
+        self._settle_timer.stop()
+        if self._unplaced:
+            ids, self._unplaced = self._unplaced, set()
+            self.solo = place_around(self.solo, ids)
+            command = self.undo_stack.command(self.undo_stack.index() - 1)
+            if isinstance(command, _Change):
+                command.after = self.solo
+        notes = self.notes
+        self.reasons = dict(zip((note.id for note in notes), explain_notes(self.solo, notes).reasons, strict=True))
+        self.settled.emit()
+
+    # What is looked at
+
+    @property
+    def phrase(self) -> Phrase | None:
+        """The phrase on the desk."""
+        return None if self.view.phrase is None else self.solo.phrases[self.view.phrase]
+
+    @property
+    def notes(self) -> tuple[Note, ...]:
+        """The notes on the desk."""
+        phrase = self.phrase
+        return self.solo.notes if phrase is None else self.solo.notes_in(phrase)
+
+    @property
+    def selected(self) -> list[Note]:
+        """The selected notes, in order."""
+        return [note for note in self.solo.notes if note.id in self.view.selection]
+
+    def look_at_phrase(self, index: int | None) -> None:
+        """Put a phrase, or the whole recording, on the desk."""
+        self.view.phrase, self.view.selection, self.view.span = index, (), None
+        if index is not None:
+            self.view.cursor = self.solo.phrases[index].start
+        self.settle()
+        self.view_changed.emit()
+
+    def select(self, ids: Sequence[int], move_cursor: bool = True) -> None:
+        """Select notes; the cursor goes to the first."""
+        self.view.selection = tuple(ids)
+        if ids and move_cursor:
+            self.view.cursor = self.solo.note(ids[0]).onset
+        self.view_changed.emit()
+
+    def set_span(self, span: tuple[float, float] | None) -> None:
+        """Choose a stretch of time."""
+        self.view.span = span
+        self.view_changed.emit()
+
+    def move_cursor(self, time_s: float) -> None:
+        """Put the cursor at a time, within the recording."""
+        end = self.duration_s
+        self.view.cursor = min(max(time_s, 0.0), end) if end else max(time_s, 0.0)
+        self.cursor_moved.emit()
+
+    @property
+    def duration_s(self) -> float:
+        """Length of the recording, as far as it is known."""
+        if self.sound is not None:
+            return self.sound.recording.duration_s
+        return self.solo.recording.duration_s if self.solo.recording else 0.0
+
+    def play_range(self) -> tuple[float, float]:
+        """What a loop plays: the stretch, else the phrase, else all from the cursor on."""
+        if self.view.span is not None:
+            return self.view.span
+        if self.phrase is not None:
+            return self.phrase.start, self.phrase.end
+        return (self.view.cursor if self.view.cursor < self.duration_s - 0.1 else 0.0), self.duration_s

@@ -1,0 +1,842 @@
+"""The main window: puts the views together, binds the actions, opens and keeps solos."""
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from platformdirs import user_state_path
+from PySide6.QtCore import QCoreApplication, QEvent, QSettings, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QIcon, QKeySequence, QResizeEvent
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from eager_owl.audio.decode import AudioError, Recording, decode
+from eager_owl.audio.peaks import build_peaks
+from eager_owl.audio.player import LoopSource
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.actions import ALL, Action, key_words
+from eager_owl.desktop.desk import Desk, clock_text
+from eager_owl.desktop.editing import Editing
+from eager_owl.desktop.evidence import Evidence
+from eager_owl.desktop.facts import Facts
+from eager_owl.desktop.help_sheet import HelpSheet
+from eager_owl.desktop.jobs import Job, Work
+from eager_owl.desktop.neck_view import NeckView
+from eager_owl.desktop.open_solo import OpenSolo, Sound
+from eager_owl.desktop.playback import Device, Player, default_device
+from eager_owl.desktop.rail import Rail
+from eager_owl.desktop.theme import ASSETS, DAY, DUSK, THEMES, Theme, head_font, text_font
+from eager_owl.desktop.transport import SPEEDS, Transport
+from eager_owl.desktop.welcome import Welcome
+from eager_owl.notation.tab import text_tab
+from eager_owl.session import (
+    Heard,
+    check_is_recording,
+    hear_phrase,
+    key_of,
+    lay_heard,
+    moved_document,
+    recording_path,
+    reference_to,
+    survey,
+)
+from eager_owl.solo.document import Phrase, Solo
+from eager_owl.solo.store import (
+    SUFFIX,
+    DocumentError,
+    journal_path,
+    load,
+    read_journal,
+    save,
+    to_json,
+    write_atomically,
+    write_journal,
+)
+from eager_owl.sound.click import count_in
+from eager_owl.theory.pitch import pretty
+
+DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
+_DEMO_PHRASE = 2
+_JOURNAL_MS = 3000
+_RECENT = 8
+_COMPLAINT_MS = 6000
+_SOUND_FILES = "Recordings (*.wav *.flac *.ogg *.mp3 *.aif *.aiff *.m4a *.mp4 *.webm)"
+
+
+class Window(QMainWindow):
+    """Eager Owl's one window."""
+
+    def __init__(self, device: Device | None = None, theme: Theme | None = None) -> None:
+        super().__init__()
+        self.settings = QSettings("eager-owl", "eager-owl")
+        self.theme = theme or THEMES.get(str(self.settings.value("theme", "day")), DAY)
+        self.opened: OpenSolo | None = None
+        self.editing: Editing | None = None
+        self.player = Player(device or default_device(), self)
+        self.speed = 0.5
+        self.counts_in = False
+        self._jobs: set[Job] = set()
+        self._hearing: Job | None = None
+        self._build()
+        self._bind_actions()
+        self._journal_timer = QTimer(self)
+        self._journal_timer.setSingleShot(True)
+        self._journal_timer.setInterval(_JOURNAL_MS)
+        self._journal_timer.timeout.connect(self._write_journal)
+        self.player.moved.connect(self._on_ear)
+        self.player.stopped.connect(lambda: self.transport.show_playing(False))
+        self._dress(self.theme)
+        self._show_welcome()
+        self._offer_unsaved()
+
+    # Building
+
+    def _build(self) -> None:
+        self.setFont(text_font())
+        self.setWindowTitle("Eager Owl")
+        self.setWindowIcon(QIcon(str(ASSETS / "eager-owl.svg")))
+        self.resize(1280, 800)
+        self.setMinimumSize(960, 640)
+        self.title, self.facts_line = QLabel(), QLabel()
+        self.title.setFont(head_font(themes.TITLE))
+        self.facts_line.setProperty("quiet", True)
+        self.facts_line.setFont(text_font(themes.SMALL))
+        self.menu_button = QPushButton("Solo ▾")
+        self.menu = QMenu(self)
+        self.menu.setFont(text_font())
+        self.menu_button.setMenu(self.menu)
+        self.facts_button = QPushButton("Facts   F")
+        self.facts_button.clicked.connect(self.show_facts)
+        self.theme_button = QPushButton("Dusk   F6")
+        self.theme_button.clicked.connect(self.next_theme)
+        self.help_button = QPushButton("Keys   ?")
+        self.help_button.clicked.connect(self.show_help)
+        head = QHBoxLayout()
+        head.addWidget(self.title)
+        head.addSpacing(8)
+        head.addWidget(self.facts_line, 1)
+        for button in (self.menu_button, self.facts_button, self.theme_button, self.help_button):
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setProperty("flat", True)
+            head.addWidget(button)
+        self.notice = _Notice()
+        self.rail, self.desk, self.neck = Rail(self.theme), Desk(self.theme), NeckView(self.theme)
+        self.evidence, self.facts, self.transport = Evidence(self.theme), Facts(self._clock), Transport()
+        desk_card = QFrame()
+        desk_card.setObjectName("card")
+        desk_layout = QVBoxLayout(desk_card)
+        desk_layout.setContentsMargins(4, 4, 4, 4)
+        desk_layout.addWidget(self.desk)
+        centre = QVBoxLayout()
+        centre.setSpacing(8)
+        centre.addWidget(desk_card, 21)
+        centre.addWidget(self.neck, 9)
+        self.side = QStackedWidget()
+        self.side.addWidget(self.evidence)
+        self.side.addWidget(self.facts)
+        self.side.setMaximumWidth(340)
+        middle = QHBoxLayout()
+        middle.setSpacing(10)
+        middle.addLayout(centre, 1)
+        middle.addWidget(self.side)
+        work = QWidget()
+        layout = QVBoxLayout(work)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(8)
+        layout.addWidget(self.rail)
+        layout.addLayout(middle, 1)
+        layout.addWidget(self.transport)
+        self.welcome = Welcome()
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.welcome)
+        self.pages.addWidget(work)
+        central = QWidget()
+        outer = QVBoxLayout(central)
+        outer.setContentsMargins(18, 8, 18, 12)
+        outer.setSpacing(8)
+        outer.addLayout(head)
+        outer.addWidget(self.notice)
+        outer.addWidget(self.pages, 1)
+        self.setCentralWidget(central)
+        self.sheet = HelpSheet(self.theme, central)
+        self._connect()
+
+    def _connect(self) -> None:
+        self.welcome.recording_asked.connect(self.new)
+        self.welcome.solo_asked.connect(self.open)
+        self.welcome.demo_asked.connect(self.open_demo)
+        self.welcome.recent_chosen.connect(lambda path: self.open_path(Path(path)))
+        self.rail.chosen.connect(self._choose_tile)
+        self.desk.note_clicked.connect(self._click_note)
+        on_open = self._on_open
+        self.desk.cursor_asked.connect(on_open(lambda opened, _, time_s: opened.move_cursor(time_s)))
+        self.desk.span_chosen.connect(on_open(lambda opened, _, span: opened.set_span(span)))
+        self.desk.note_dragged.connect(on_open(lambda _, editing, *drag: editing.set_timing(*drag)))
+        self.desk.string_dragged.connect(on_open(lambda _, editing, *drag: editing.set_string(*drag)))
+        self.neck.note_clicked.connect(lambda i: self._click_note(i, False))
+        self.neck.string_chosen.connect(on_open(lambda _, editing, *to: editing.set_string(*to)))
+        self.evidence.pin_asked.connect(on_open(lambda _, editing: editing.pin()))
+        self.evidence.doubt_asked.connect(on_open(lambda _, editing: editing.next_doubt()))
+        self.evidence.pitch_asked.connect(on_open(lambda _, editing, *to: editing.take_pitch(*to)))
+        self.evidence.string_asked.connect(on_open(lambda _, editing, *to: editing.set_string(*to)))
+        self.facts.closed.connect(self.show_facts)
+        self.transport.loop_asked.connect(self.toggle_loop)
+        self.transport.once_asked.connect(self.play_once)
+        self.transport.hear_asked.connect(self.hear)
+        self.transport.stop_asked.connect(self.stop_work)
+        self.transport.speed_chosen.connect(self.set_speed)
+        self.transport.count_in_toggled.connect(self._set_count_in)
+        self.transport.show_speed(self.speed)
+
+    def _on_open(self, act: Callable[..., object]) -> Callable[..., None]:
+        """A slot that calls `act` with the open solo, its editing and the signal's values, if a solo is open."""
+
+        def slot(*values: object) -> None:
+            if self.opened is not None and self.editing is not None:
+                act(self.opened, self.editing, *values)
+
+        return slot
+
+    def _bind_actions(self) -> None:
+        self.actions_by_name: dict[str, QAction] = {}
+        for name, action in ALL.items():
+            bound = QAction(action.words, self)
+            bound.setShortcuts([QKeySequence(keys) for keys in action.keys])
+            bound.triggered.connect(partial(self._act, action))
+            self.addAction(bound)
+            self.actions_by_name[name] = bound
+        for name in ("new", "open", "save", "save_as", "export_tab"):
+            action = ALL[name]
+            item = self.menu.addAction(f"{action.words[0].upper()}{action.words[1:]}\t{key_words(action.keys[0])}")
+            item.triggered.connect(partial(self._act, action))
+        self.menu.addAction("The demo").triggered.connect(self.open_demo)
+        self._recent_menu = self.menu.addMenu("Lately")
+        self.menu.addSeparator()
+        self.menu.addAction(f"Close\t{key_words(ALL['close'].keys[0])}").triggered.connect(self.close)
+
+    def _act(self, action: Action, *_: object) -> None:
+        if self.sheet.isVisible():
+            self.sheet.hide()
+            return
+        name = action.name
+        if hasattr(Window, name):
+            getattr(self, name)()
+        elif self.editing is None:
+            self.complain("open a recording or a solo first")
+        elif name.startswith("technique_"):
+            self.editing.technique(name.removeprefix("technique_"))
+        elif name.startswith("finger_"):
+            self.editing.finger(int(name[-1]))
+        else:
+            getattr(self.editing, name)()
+
+    # Opening
+
+    def new(self) -> None:
+        """Ask for a recording and begin a solo on it."""
+        path, _ = QFileDialog.getOpenFileName(self, "Open a recording", "", _SOUND_FILES)
+        if path and self._may_leave():
+            self.open_path(Path(path))
+
+    def open(self) -> None:
+        """Ask for a solo and open it."""
+        path, _ = QFileDialog.getOpenFileName(self, "Open a solo", "", f"Solos (*{SUFFIX})")
+        if path and self._may_leave():
+            self.open_path(Path(path))
+
+    def open_path(self, path: Path) -> None:
+        """Open a solo, or begin one on a recording; what can't be opened is told and changes nothing."""
+        if not path.name.endswith((SUFFIX, ".json")):
+            self._decode(path, lambda sound: self._begin(path, sound))
+            return
+        try:
+            solo = load(path)
+        except DocumentError as error:
+            self.complain(str(error), lasting=True)
+            return
+        self._show_solo(OpenSolo(solo, path, self))
+        self._remember(path)
+        if (unsaved := read_journal(path)) is not None and unsaved != solo:
+            self.notice.ask(
+                f"Unsaved work on “{solo.title}” was found.",
+                {"Bring it back": lambda: self._bring_back(unsaved), "Throw it away": lambda: self._forget(path)},
+            )
+        self._find_recording()
+
+    def open_demo(self) -> None:
+        """Open the demo solo; it is saved where the player says, never over the demo."""
+        if not self._may_leave():
+            return
+        solo = load(DEMO)
+        assert solo.recording is not None
+        where = recording_path(solo.recording, DEMO)
+        solo = replace(solo, recording=replace(solo.recording, path=str(where)))
+        opened = OpenSolo(solo, None, self)
+        self._show_solo(opened)
+        opened.look_at_phrase(_DEMO_PHRASE)
+        bent = next((note.id for note in opened.notes if note.bend), None)
+        if bent is not None:
+            opened.select([bent])
+        self._find_recording()
+
+    def _begin(self, path: Path, sound: Sound) -> None:
+        reference = reference_to(path, sound.recording, None)
+        self._show_solo(OpenSolo(Solo(title=path.stem, recording=reference), None, self))
+        self._hear_sound(sound)
+        if sound.recording.notice:
+            self.complain(sound.recording.notice, lasting=True)
+
+    def _show_solo(self, opened: OpenSolo) -> None:
+        self.player.stop()
+        if self._hearing is not None:
+            self._hearing.cancel()
+        self.notice.dismiss()
+        before, self.opened = self.opened, opened
+        self.editing = Editing(opened, self.desk)
+        for view in (self.rail.strip, self.desk, self.neck, self.evidence, self.facts):
+            view.show_solo(opened)
+        opened.changed.connect(self._on_change)
+        opened.settled.connect(self._refresh)
+        opened.view_changed.connect(self._refresh)
+        opened.cursor_moved.connect(self._on_cursor)
+        opened.complaint.connect(self.complain)
+        opened.undo_stack.cleanChanged.connect(self._show_title)
+        if before is not None:
+            before.deleteLater()
+        self.pages.setCurrentIndex(1)
+        self._refresh()
+        self.desk.setFocus()
+
+    def _find_recording(self) -> None:
+        assert self.opened is not None
+        reference = self.opened.solo.recording
+        if reference is None:
+            return
+        path = recording_path(reference, self.opened.path)
+        if not path.is_file():
+            self.notice.ask(
+                f"The recording {path.name} is not at {path.parent}. The notes are here; sound is not.",
+                {"Locate it": self._locate_recording},
+            )
+            return
+        self._decode(path, self._hear_sound)
+
+    def _locate_recording(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Locate the recording", "", _SOUND_FILES)
+        if path:
+            self.use_recording(Path(path))
+
+    def use_recording(self, path: Path) -> None:
+        """Take this file as the solo's recording, if it is the same one."""
+        opened = self.opened
+        if opened is None or opened.solo.recording is None:
+            return
+        try:
+            check_is_recording(opened.solo.recording, path)
+        except AudioError as error:
+            self.complain(str(error), lasting=True)
+            return
+
+        def take(sound: Sound) -> None:
+            reference = reference_to(path, sound.recording, opened.path)
+            opened.do("locate the recording", lambda solo: replace(solo, recording=reference))
+            self._hear_sound(sound)
+
+        self.notice.dismiss()
+        self._decode(path, take)
+
+    def _decode(self, path: Path, then: Callable[[Sound], None]) -> None:
+        def work(job: Job) -> Sound:
+            recording = decode(path, job.keep_going)
+            return Sound(path, recording, build_peaks(recording))
+
+        self._run(work, then)
+
+    def _hear_sound(self, sound: Sound) -> None:
+        opened = self.opened
+        if opened is None:
+            return
+        opened.sound = sound
+        self._refresh()
+
+        def surveyed(found: Any) -> None:
+            opened.sound = replace(sound, survey=found)
+            self._refresh()
+
+        self._run(lambda job: survey(sound.recording), surveyed)
+
+    def _run(self, work: Work, then: Callable[[Any], None]) -> Job:
+        job = Job(work, self)
+        self._jobs.add(job)
+        job.done.connect(then)
+        job.failed.connect(lambda words: self.complain(words, lasting=True))
+        for ended in (job.done, job.failed, job.cancelled):
+            ended.connect(lambda *_: self._jobs.discard(job))
+        job.start()
+        return job
+
+    def wait_until_idle(self, seconds: float = 60.0) -> None:
+        """Let events run until no work is under way (pictures and tests need it)."""
+        until = time.monotonic() + seconds
+        while self._jobs and time.monotonic() < until:
+            QCoreApplication.processEvents()
+            time.sleep(0.005)
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        QCoreApplication.processEvents()
+        if self.opened:
+            self.opened.settle()
+
+    # Keeping
+
+    def save(self) -> None:
+        """Save, asking where if it was never saved."""
+        if self.opened is None:
+            return
+        if self.opened.path is None:
+            self.save_as()
+        else:
+            self.save_to(self.opened.path)
+
+    def save_as(self) -> None:
+        """Ask where, and save."""
+        if self.opened is None:
+            return
+        name = str(Path.home() / f"{self.opened.solo.title}{SUFFIX}")
+        path, _ = QFileDialog.getSaveFileName(self, "Save the solo", name, f"Solos (*{SUFFIX})")
+        if path:
+            self.save_to(Path(path if path.endswith(SUFFIX) else path + SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a path; answers whether it is on disk."""
+        opened = self.opened
+        if opened is None:
+            return False
+        opened.settle()
+        solo = moved_document(opened.solo, opened.path, path)
+        try:
+            save(solo, path)
+        except DocumentError as error:
+            self.complain(str(error), lasting=True)
+            return False
+        self._journal_timer.stop()
+        _unsaved_path().unlink(missing_ok=True)
+        opened.solo, opened.path = solo, path
+        opened.undo_stack.setClean()
+        self._remember(path)
+        self._refresh()
+        self.complain(f"saved as {path.name}")
+        return True
+
+    def export_tab(self) -> None:
+        """Ask where, and write the text tab."""
+        if self.opened is None:
+            return
+        name = str(Path.home() / f"{self.opened.solo.title}.txt")
+        path, _ = QFileDialog.getSaveFileName(self, "Export the tab", name, "Text (*.txt)")
+        if path:
+            self.export_tab_to(Path(path))
+
+    def export_tab_to(self, path: Path) -> None:
+        """Write the text tab to a path."""
+        if self.opened is None:
+            return
+        self.opened.settle()
+        try:
+            write_atomically(path, text_tab(self.opened.solo).encode())
+        except (DocumentError, ValueError) as error:
+            self.complain(str(error), lasting=True)
+            return
+        self.complain(f"tab written to {path.name}")
+
+    def _write_journal(self) -> None:
+        opened = self.opened
+        if opened is None or opened.undo_stack.isClean():
+            return
+        try:
+            if opened.path is not None:
+                write_journal(opened.solo, opened.path)
+            else:
+                _unsaved_path().parent.mkdir(parents=True, exist_ok=True)
+                write_atomically(_unsaved_path(), to_json(opened.solo).encode())
+        except DocumentError as error:
+            self.complain(f"unsaved work could not be journalled: {error}", lasting=True)
+
+    def _offer_unsaved(self) -> None:
+        path = _unsaved_path()
+        if not path.exists():
+            return
+        try:
+            solo = load(path)
+        except DocumentError:
+            return
+
+        def bring_back() -> None:
+            opened = OpenSolo(solo, None, self)
+            self._show_solo(opened)
+            opened.undo_stack.resetClean()
+            self._find_recording()
+
+        self.notice.ask(
+            f"Work on “{solo.title}” was never saved.",
+            {"Bring it back": bring_back, "Throw it away": lambda: path.unlink(missing_ok=True)},
+        )
+
+    def _bring_back(self, unsaved: Solo) -> None:
+        if self.opened is not None:
+            self.opened.do("unsaved work brought back", lambda _: unsaved)
+
+    def _forget(self, path: Path) -> None:
+        journal_path(path).unlink(missing_ok=True)
+
+    def _remember(self, path: Path) -> None:
+        recent = [str(path), *(p for p in self._recent_paths() if p != str(path))][:_RECENT]
+        self.settings.setValue("recent", recent)
+        self._show_recent()
+
+    def _recent_paths(self) -> list[str]:
+        value = self.settings.value("recent", [])
+        paths = value if isinstance(value, list) else [value] if value else []
+        return [str(path) for path in paths if Path(str(path)).is_file()]
+
+    def _show_recent(self) -> None:
+        paths = self._recent_paths()
+        self.welcome.show_recent(paths)
+        self._recent_menu.clear()
+        for path in paths:
+            item = self._recent_menu.addAction(Path(path).name)
+            item.triggered.connect(partial(self._open_recent, path))
+        self._recent_menu.setEnabled(bool(paths))
+
+    def _open_recent(self, path: str, *_: object) -> None:
+        if self._may_leave():
+            self.open_path(Path(path))
+
+    def _may_leave(self) -> bool:
+        """Whether the open solo may be left: saved, or the player says so."""
+        if self.opened is None or self.opened.undo_stack.isClean():
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Eager Owl",
+            f"Save the changes to “{self.opened.solo.title}”?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+        )
+        if answer == buttons.Save:
+            self.save()
+            return self.opened.undo_stack.isClean()
+        if answer == buttons.Discard:
+            self._journal_timer.stop()
+            journal = _unsaved_path() if self.opened.path is None else journal_path(self.opened.path)
+            journal.unlink(missing_ok=True)
+            return True
+        return False
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self._may_leave():
+            event.ignore()
+            return
+        self.player.stop()
+        for job in self._jobs:
+            job.cancel()
+        event.accept()
+
+    # Listening
+
+    def toggle_loop(self) -> None:
+        """Loop what is on the desk, or stop."""
+        if self.player.playing:
+            self.player.stop()
+        else:
+            self._play(loop=True)
+
+    def play_once(self) -> None:
+        """Play what is on the desk once."""
+        self._play(loop=False)
+
+    def _play(self, loop: bool) -> None:
+        opened = self.opened
+        if opened is None or opened.sound is None:
+            self.complain("there is no sound to play yet")
+            return
+        start, end = opened.play_range()
+        recording: Recording = opened.sound.recording
+        clicks = None
+        if self.counts_in:
+            grid = opened.solo.grid
+            beat_s, beats = (grid.beat_s, grid.beats_per_bar) if grid else (0.5, 4)
+            clicks = count_in(recording.rate, beat_s / self.speed, beats)
+        source = LoopSource(recording.between(start, end), recording.rate, start, self.speed, loop, clicks)
+        self.player.play(source)
+        self.transport.show_playing(True)
+
+    def set_speed(self, speed: float) -> None:
+        """Play at another speed, from the start of the stretch if something plays."""
+        self.speed = speed
+        self.transport.show_speed(speed)
+        if self.player.source is not None:
+            self._play(self.player.source.loop)
+
+    def slower(self) -> None:
+        """The next slower speed."""
+        self.set_speed(max((s for s in SPEEDS if s < self.speed), default=SPEEDS[0]))
+
+    def faster(self) -> None:
+        """The next faster speed."""
+        self.set_speed(min((s for s in SPEEDS if s > self.speed), default=SPEEDS[-1]))
+
+    def toggle_count_in(self) -> None:
+        """Count-in on or off."""
+        self.transport.count_button.toggle()
+
+    def _set_count_in(self, on: bool) -> None:
+        self.counts_in = on
+
+    def _on_ear(self, time_s: float) -> None:
+        if self.opened is not None:
+            self.opened.move_cursor(time_s)
+
+    def _clock(self) -> float:
+        return self.opened.view.cursor if self.opened else 0.0
+
+    # Hearing
+
+    def hear(self) -> None:
+        """Detect the notes of the phrase on the desk, on a worker; edits made meanwhile are kept."""
+        opened = self.opened
+        if opened is None or opened.sound is None:
+            self.complain("there is no sound to hear yet")
+            return
+        phrase, sound = opened.phrase, opened.sound
+        if phrase is None:
+            self.complain("choose a phrase first: drag over a stretch and press M, or Page down")
+            return
+        if self._hearing is not None:
+            return
+        cents = opened.solo.reference_cents
+        if cents is None and sound.survey is not None:
+            cents = sound.survey.reference_cents
+        self._hearing = job = self._run(
+            lambda job: hear_phrase(phrase, sound.recording, cents, job.progress),
+            lambda heard: self._lay(opened, phrase, heard),
+        )
+        job.progressed.connect(lambda share, _doing: self.transport.show_work(share))
+        for ended in (job.done, job.failed, job.cancelled):
+            ended.connect(self._on_heard)
+        self.transport.show_work(0.0)
+
+    def _lay(self, opened: OpenSolo, phrase: Phrase, heard: Heard) -> None:
+        spans = [(p.start, p.end) for p in opened.solo.phrases]
+        if (phrase.start, phrase.end) not in spans:
+            self.complain("the phrase was changed while it was heard: press H again")
+            return
+        index = spans.index((phrase.start, phrase.end))
+        if not heard.notes:
+            self.complain(f"no notes were found in “{phrase.name}”: is there a lead in it?", lasting=True)
+        opened.do(f"hear {phrase.name}", lambda solo: lay_heard(solo, index, heard))
+
+    def _on_heard(self, *_: object) -> None:
+        self._hearing = None
+        self.transport.show_work(None)
+
+    def stop_work(self) -> None:
+        """Cancel hearing; else let go of the stretch, then of the selection."""
+        if self._hearing is not None:
+            self._hearing.cancel()
+        elif self.opened is not None and self.opened.view.span is not None:
+            self.opened.set_span(None)
+        elif self.opened is not None:
+            self.opened.select(())
+
+    # The document and the views
+
+    def undo(self) -> None:
+        """Undo."""
+        if self.opened is not None:
+            self.opened.undo()
+
+    def redo(self) -> None:
+        """Redo."""
+        if self.opened is not None:
+            self.opened.redo()
+
+    def rename_phrase(self) -> None:
+        """Ask for the phrase's name."""
+        if self.opened is None or self.opened.phrase is None or self.editing is None:
+            self.complain("choose a phrase first: Page down")
+            return
+        name, given = QInputDialog.getText(self, "Eager Owl", "Name of the phrase", text=self.opened.phrase.name)
+        if given:
+            self.editing.name_phrase(name)
+
+    def _choose_tile(self, index: int) -> None:
+        if self.opened is not None:
+            self.opened.look_at_phrase(None if index < 0 else index)
+            self.desk.setFocus()
+
+    def _click_note(self, note_id: int, more: bool) -> None:
+        if self.opened is not None:
+            chosen = self.opened.view.selection if more else ()
+            self.opened.select((*(i for i in chosen if i != note_id), note_id), move_cursor=not more)
+
+    def _on_change(self) -> None:
+        self._journal_timer.start()
+        self._refresh()
+
+    def _on_cursor(self) -> None:
+        self.desk.update()
+        self._show_position()
+
+    def _refresh(self) -> None:
+        if self.opened is None:
+            return
+        self.rail.refresh()
+        self.desk.refresh()
+        self.neck.refresh()
+        self.evidence.refresh()
+        self.facts.refresh()
+        self._show_title()
+        self._show_position()
+
+    def _show_title(self) -> None:
+        opened = self.opened
+        if opened is None:
+            return
+        dirty = "" if opened.undo_stack.isClean() else " · not saved"
+        self.title.setText(opened.solo.title)
+        solo = opened.solo
+        facts = [pretty(key.name) if (key := key_of(solo)) else "no key yet"]
+        facts.append(f"{solo.grid.beats_per_bar} beats at {solo.grid.bpm:g}" if solo.grid else "no beat yet")
+        if solo.reference_cents is not None:
+            facts.append(f"A = {440 * 2 ** (solo.reference_cents / 1200):.0f}")
+        if opened.sound is not None:
+            facts.append(opened.sound.path.name)
+        self.facts_line.setText(" · ".join(facts) + dirty)
+        self.setWindowTitle(f"{solo.title}{'' if opened.undo_stack.isClean() else ' *'} — Eager Owl")
+
+    def _show_position(self) -> None:
+        opened = self.opened
+        if opened is None:
+            return
+        words = clock_text(opened.view.cursor)
+        if opened.solo.grid is not None:
+            bar, beat = opened.solo.grid.bar_and_beat(opened.view.cursor)
+            words = f"bar {bar}, {beat:.1f}   {words}"
+        self.transport.position.setText(words)
+
+    def show_facts(self) -> None:
+        """The facts beside the desk, or the evidence again."""
+        if self.opened is None:
+            self.complain("open a recording or a solo first")
+            return
+        facts_next = self.side.currentWidget() is not self.facts
+        self.side.setCurrentWidget(self.facts if facts_next else self.evidence)
+        (self.facts.key if facts_next else self.desk).setFocus()
+
+    def show_help(self) -> None:
+        """The sheet of all keys."""
+        self.sheet.toggle()
+
+    def next_theme(self) -> None:
+        """Day or dusk."""
+        self._dress(DUSK if self.theme is DAY else DAY)
+        self.settings.setValue("theme", self.theme.name)
+
+    def _dress(self, theme: Theme) -> None:
+        self.theme = theme
+        themes.apply(theme)
+        self.theme_button.setText("Dusk   F6" if theme is DAY else "Day   F6")
+        for view in (self.rail.strip, self.desk, self.neck, self.evidence, self.sheet):
+            view.theme = theme
+        self._refresh()
+
+    def _show_welcome(self) -> None:
+        self.title.setText("")
+        self.pages.setCurrentIndex(0)
+        self._show_recent()
+        self.welcome.recording_button.setFocus()
+
+    def complain(self, words: str, lasting: bool = False) -> None:
+        """Tell the player something, without stopping anything."""
+        self.notice.tell(words, None if lasting else _COMPLAINT_MS)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        central = self.centralWidget()
+        if central:
+            self.sheet.setGeometry(central.rect())
+        self.rail.refresh()
+
+
+class _Notice(QFrame):
+    """A line under the head for what the player should know or answer; nothing waits for it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(14, 5, 8, 5)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setAccessibleName("Notice")
+        self._row.addWidget(self.words, 1)
+        self._buttons: list[QPushButton] = []
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.dismiss)
+        self.hide()
+
+    def tell(self, words: str, milliseconds: int | None) -> None:
+        """Show a sentence; a question that is open stays."""
+        if len(self._buttons) > 1 and self.isVisible():
+            return
+        self._set(words[:1].upper() + words[1:], {"Good": self.dismiss})
+        if milliseconds is None:
+            self._timer.stop()
+        else:
+            self._timer.start(milliseconds)
+
+    def ask(self, words: str, answers: dict[str, Callable[[], object]]) -> None:
+        """Show a question with its answers as buttons."""
+        self._timer.stop()
+        self._set(words, {**answers, "Not now": self.dismiss})
+
+    def _set(self, words: str, answers: dict[str, Callable[[], object]]) -> None:
+        self.words.setText(words)
+        for button in self._buttons:
+            button.deleteLater()
+        self._buttons = []
+        for name, act in answers.items():
+            button = QPushButton(name)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(partial(self._answer, act))
+            self._row.addWidget(button)
+            self._buttons.append(button)
+        self.show()
+
+    def _answer(self, act: Callable[[], object], *_: object) -> None:
+        self.hide()
+        act()
+
+    def dismiss(self) -> None:
+        """Put the line away."""
+        self.hide()
+
+
+def _unsaved_path() -> Path:
+    return user_state_path("eager-owl") / f"unsaved{SUFFIX}"
