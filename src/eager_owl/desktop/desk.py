@@ -76,7 +76,7 @@ class Desk(QWidget):
         self._drag_from = QPointF()
         self._drag_now = QPointF()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(480, 330)
+        self.setMinimumSize(480, 360)
         self.setMouseTracking(True)
         self.setAccessibleName("Measured tab")
 
@@ -424,7 +424,7 @@ class Desk(QWidget):
             lower.append(QPointF(x, y + half))
         tint = color(self.theme.here if here else self.theme.ribbon)
         highest = max(contour)
-        if highest >= 35:
+        if note.bend and highest >= 35:
             self._paint_bend_rules(painter, note, base, semitone, highest)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(tint)

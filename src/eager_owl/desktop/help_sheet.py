@@ -8,7 +8,7 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.actions import GROUPS, Action, key_words
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 
-_ROW, _HEAD = 18.6, 30
+_HEAD, _LARGEST_ROW = 30, 24.0
 
 
 class HelpSheet(QWidget):
@@ -49,6 +49,9 @@ class HelpSheet(QWidget):
         painter.setBrush(color(self.theme.paper))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(16, 12, -16, -12), 8, 8)
         columns = self._columns()
+        tallest = max(sum(len(GROUPS[name]) for name in groups) for groups in columns)
+        heads = max(len(groups) for groups in columns) * (_HEAD + 8)
+        row = min((self.height() - 76 - heads) / tallest, _LARGEST_ROW)
         width = (self.width() - 72) / len(columns)
         for index, groups in enumerate(columns):
             left, y = 36 + index * width, 26.0
@@ -58,8 +61,8 @@ class HelpSheet(QWidget):
                 painter.drawText(QRectF(left, y, width, _HEAD), Qt.AlignmentFlag.AlignVCenter, name)
                 y += _HEAD
                 for action in GROUPS[name]:
-                    self._paint_action(painter, action, left, y, width)
-                    y += _ROW
+                    self._paint_action(painter, action, QRectF(left, y, width, row))
+                    y += row
                 y += 8
         painter.setFont(text_font(themes.SMALL, italic=True))
         painter.setPen(color(self.theme.quiet))
@@ -79,11 +82,10 @@ class HelpSheet(QWidget):
             filled += rows
         return columns
 
-    def _paint_action(self, painter: QPainter, action: Action, left: float, y: float, width: float) -> None:
+    def _paint_action(self, painter: QPainter, action: Action, row: QRectF) -> None:
         painter.setFont(text_font(themes.SMALL, bold=True))
         painter.setPen(color(self.theme.here))
-        keys = key_words(action.keys[0])
-        painter.drawText(QRectF(left, y, 138, _ROW), Qt.AlignmentFlag.AlignVCenter, keys)
+        painter.drawText(row, Qt.AlignmentFlag.AlignVCenter, key_words(action.keys[0]))
         painter.setFont(text_font(themes.SMALL))
         painter.setPen(color(self.theme.ink))
-        painter.drawText(QRectF(left + 142, y, width - 150, _ROW), Qt.AlignmentFlag.AlignVCenter, action.words)
+        painter.drawText(row.adjusted(142, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, action.words)

@@ -30,7 +30,7 @@ class NeckView(QWidget):
         super().__init__()
         self.theme = theme
         self._open: OpenSolo | None = None
-        self.setMinimumSize(480, 150)
+        self.setMinimumSize(480, 140)
         self.setAccessibleName("Neck")
 
     def sizeHint(self) -> QSize:
@@ -211,6 +211,8 @@ class NeckView(QWidget):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "o" if note.finger == 0 else str(note.finger or "?"))
         if any(n.pins & {"place", "finger"} for _, n in visits):
             painter.fillRect(QRectF(box.center().x() - 6, box.bottom() + 1, 12, 3), color(self.theme.pinned))
+        if self._open and self._open.phrase is None:
+            return  # the whole solo is too much to number
         orders = ",".join(str(order) for order, _ in visits[:3]) + ("…" if len(visits) > 3 else "")
         painter.setFont(text_font(themes.SMALL))
         painter.setPen(color(self.theme.quiet))

@@ -104,7 +104,7 @@ class Welcome(QWidget):
 
 def _large(words: str, loud: bool = False) -> QPushButton:
     button = QPushButton(words)
-    button.setMinimumHeight(52)
+    button.setProperty("large", True)
     if loud:
         button.setProperty("loud", True)
     return button

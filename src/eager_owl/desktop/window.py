@@ -111,7 +111,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Eager Owl")
         self.setWindowIcon(QIcon(str(ASSETS / "eager-owl.svg")))
         self.resize(1280, 800)
-        self.setMinimumSize(960, 640)
+        self.setMinimumSize(1120, 720)
         self.title, self.facts_line = QLabel(), QLabel()
         self.title.setFont(head_font(themes.TITLE))
         self.facts_line.setProperty("quiet", True)

@@ -67,7 +67,7 @@ def _held(plateau: Plateau, contour: NDArray[np.float64]) -> float:
 
 
 def _seconds(contour: NDArray[np.float64], plateaus: Sequence[Plateau], a: int, b: int) -> float:
-    return round(measure_transition(contour, plateaus[a], plateaus[b]).seconds, 3)
+    return round(measure_transition(contour, plateaus[a], plateaus[b]).whole_s, 3)
 
 
 def _curl(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:

@@ -171,12 +171,17 @@ def _join_equal(plateaus: list[Plateau], contour: NDArray[np.float64]) -> list[P
 
 @dataclass(frozen=True)
 class Transition:
-    """From one plateau to the next: frame of its middle, seconds it takes, semitones, greatest slope."""
+    """From one plateau to the next: frame of its middle, seconds, semitones, greatest slope.
+
+    `seconds` is twice the time of the middle half, steady enough to tell a bend from a slide by; `whole_s` is
+    the time from the first to the last of it, as one would say it.
+    """
 
     middle: int
     seconds: float
     semitones: float
     steepest: float
+    whole_s: float
 
 
 def measure_transition(contour: NDArray[np.float64], before: Plateau, after: Plateau) -> Transition:
@@ -198,8 +203,21 @@ def measure_transition(contour: NDArray[np.float64], before: Plateau, after: Pla
     middle = low + (int(middles[-1]) + 1 if len(middles) else last_left)
     slope = np.abs(np.diff(filled)[max(last_left - 1, 0) : first_arrived + 1]) / HOP_S
     return Transition(
-        middle, 2 * max(exact_arrived - exact_left, 0.0) * HOP_S, semitones, float(slope.max(initial=0.0))
+        middle,
+        2 * max(exact_arrived - exact_left, 0.0) * HOP_S,
+        semitones,
+        float(slope.max(initial=0.0)),
+        _whole_way_s(progress, last_left, first_arrived),
     )
+
+
+def _whole_way_s(progress: NDArray[np.float64], last_left: int, first_arrived: int) -> float:
+    """Seconds of the whole way, from its tenth to its nine tenths: 0.7 of it, between a ramp and a cosine."""
+    before, after = progress[: last_left + 1], progress[first_arrived:]
+    starts, ends = np.flatnonzero(before < 0.1), np.flatnonzero(after > 0.9)
+    start = _crossing(progress, int(starts[-1]), 0.1) if len(starts) else 0.0
+    end = _crossing(progress, first_arrived + int(ends[0]) - 1, 0.9) if len(ends) else float(first_arrived)
+    return max(end - start, 0.0) * HOP_S / 0.7
 
 
 def _crossing(progress: NDArray[np.float64], index: int, level: float) -> float:
