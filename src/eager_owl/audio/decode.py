@@ -14,8 +14,8 @@ from scipy.signal import resample_poly
 
 MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
 SILENCE = 1e-5  # peak, of full scale
-# libsndfile reads whole files; in this many frames a piece, so that a long decode can be cancelled.
-_BLOCK_FRAMES = 1 << 20
+# Read so many frames a piece: a long decode can be cancelled, and damage further on costs no more than this.
+_BLOCK_FRAMES = 1 << 14
 
 
 class AudioError(Exception):

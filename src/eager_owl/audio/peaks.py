@@ -24,8 +24,8 @@ class Peaks:
         level = int(np.clip(np.log(frames_a_column / _FINEST_FRAMES) / np.log(_FACTOR), 0, len(self.levels) - 1))
         peaks, block = self.levels[level], _FINEST_FRAMES * _FACTOR**level
         edges = np.linspace(start_s * self.rate / block, end_s * self.rate / block, count + 1)
-        first = np.floor(edges[:-1]).astype(int)
-        last = np.maximum(np.ceil(edges[1:]).astype(int), first + 1)
+        first = np.floor(edges[:-1] + 1e-6).astype(int)
+        last = np.maximum(np.ceil(edges[1:] - 1e-6).astype(int), first + 1)
         width = int((last - first).max(initial=1))
         index = first[:, None] + np.arange(width)
         inside = (index < last[:, None]) & (index >= 0) & (index < len(peaks))

@@ -695,7 +695,7 @@ class Desk(QWidget):
         for note in reversed(self._visible_notes() if self._open else []):
             y = self.string_y(self._line(note))
             left, right = self.x_of(note.onset), self.x_of(note.end)
-            if self.plate(note).contains(point) or (left <= point.x() <= right and abs(point.y() - y) < 9):
+            if self.plate(note).contains(point) or (left <= point.x() <= right + 4 and abs(point.y() - y) < 9):
                 return note
         return None
 

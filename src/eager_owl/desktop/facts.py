@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -32,8 +32,20 @@ from eager_owl.theory.pitch import parse_pitch, pitch_name
 _TAP_PAUSE_S = 2.5
 
 
+class _Field(QLineEdit):
+    """A line whose keys are its own, not the desk's."""
+
+    def event(self, event: QEvent) -> bool:
+        return _keep_key(event) or super().event(event)
+
+
 class _Chart(QPlainTextEdit):
+    """The chart's text; taken when it is left, or at Ctrl Enter."""
+
     left = Signal()
+
+    def event(self, event: QEvent) -> bool:
+        return _keep_key(event) or super().event(event)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
@@ -89,6 +101,8 @@ class Facts(QFrame):
         self.chart.setAccessibleName("Chart")
         self.chart.setPlaceholderText("| Fm7 | Bbm7 | Gm7b5 C7 | % |")
         self.chart.setTabChangesFocus(True)
+        # A bar that comes and goes changes the wrapping, which makes it go and come, without end.
+        self.chart.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         layout.addWidget(self.chart, 1)
         guitar = QFormLayout()
         guitar.setVerticalSpacing(5)
@@ -227,6 +241,16 @@ class Facts(QFrame):
         self._take("first beat", lambda solo: replace(solo, grid=replace(grid, first_beat_s=now)))
 
 
+def _keep_key(event: QEvent) -> bool:
+    """Claim a key without Ctrl or Alt for typing before the window's shortcuts see it."""
+    if event.type() is QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        if not event.modifiers() & others and event.key() < Qt.Key.Key_F1:
+            event.accept()
+            return True
+    return False
+
+
 def _number(text: str) -> float:
     try:
         return float(text.replace(",", "."))
@@ -235,7 +259,7 @@ def _number(text: str) -> float:
 
 
 def _line(name: str) -> QLineEdit:
-    field = QLineEdit()
+    field = _Field()
     field.setAccessibleName(name)
     return field
 

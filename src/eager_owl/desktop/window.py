@@ -111,7 +111,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Eager Owl")
         self.setWindowIcon(QIcon(str(ASSETS / "eager-owl.svg")))
         self.resize(1280, 800)
-        self.setMinimumSize(1120, 720)
+        self.setMinimumSize(1120, 760)
         self.title, self.facts_line = QLabel(), QLabel()
         self.title.setFont(head_font(themes.TITLE))
         self.facts_line.setProperty("quiet", True)
@@ -349,7 +349,7 @@ class Window(QMainWindow):
         try:
             check_is_recording(opened.solo.recording, path)
         except AudioError as error:
-            self.complain(str(error), lasting=True)
+            self.notice.ask(str(error), {"Locate it": self._locate_recording})
             return
 
         def take(sound: Sound) -> None:

@@ -128,13 +128,17 @@ def measure_vibrato(values: NDArray[np.float64]) -> tuple[float, float] | None:
     if len(lags) < 3:
         return None
     likeness = np.array([_likeness(swing[k:], swing[:-k]) for k in lags])
-    best = int(likeness.argmax())
-    if likeness[best] < _VIBRATO_PERIODICITY or best in (0, len(lags) - 1):
+    # Two cycles resemble each other as much as one; the first peak that is nearly the highest is the cycle.
+    peaks = (likeness[1:-1] >= likeness[:-2]) & (likeness[1:-1] >= likeness[2:])
+    peaks &= likeness[1:-1] > max(_VIBRATO_PERIODICITY, 0.9 * float(likeness.max()))
+    best = int(peaks.argmax()) + 1
+    if not peaks.any():
         return None
     rate = 1.0 / (lags[best] * HOP_S)
     if len(swing) * HOP_S * rate < _VIBRATO_CYCLES:
         return None
-    return float(rate), float(extent)
+    # The running mean swings a little with the vibrato, by the sine cardinal of the cycles it spans.
+    return float(rate), float(extent / (1 - np.sinc(rate * slow * HOP_S)))
 
 
 def _likeness(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:

@@ -16,6 +16,8 @@ from eager_owl.solo.document import CONTOUR_HOP_S, Note
 
 Progress = Callable[[float, str], bool]
 
+_WINDOW_LEFT = 6  # frames
+
 
 @dataclass(frozen=True)
 class Detection:
@@ -65,7 +67,7 @@ def detect_notes(
                 duration=round((note.end - note.start) * HOP_S, 4),
                 pitch=pitch,
                 techniques=found,
-                loudness_db=round(float(frames.level_db[note.start : note.end].max()), 1),
+                loudness_db=_loudness_db(note, frames),
                 confidence=share,
                 runners_up=others,
                 contour_cents=contour,
@@ -74,6 +76,12 @@ def detect_notes(
         )
     step(1.0, "done")
     return Detection(tuple(notes), reference_cents)
+
+
+def _loudness_db(note: RawNote, frames: Frames) -> float:
+    """The greatest level once the note before has left the window, half of which lies before the onset."""
+    start = min(note.start + _WINDOW_LEFT, (note.start + note.end) // 2)
+    return round(float(frames.level_db[start : note.end].max()), 1)
 
 
 def _sampled(

@@ -27,7 +27,8 @@ _BUILDING_S, _BUILDING_SHARE = 0.085, 0.45
 _UNPITCHED_GAP_S = 0.1
 # At a pitch step: what remains of the attack once the spectrum before is moved by the step, and how far the
 # level changes, against which a sum of 1 divides legato from picked.
-_LEGATO_RISE = 5.5
+_LEGATO_RISE = 3.2
+_GLIDING_RISE, _GLIDING_FRAMES, _LONGEST_GLIDE_S = 9.0, 4, 0.25
 _LEGATO_LEVEL_DB, _LEGATO_LEVEL_FREE_DB = 2.6, 0.5
 
 # A contour further than this from its plateau for this long has left it.
@@ -100,12 +101,14 @@ def find_attacks(frames: Frames) -> NDArray[np.intp]:
     return np.asarray(attacks, dtype=np.intp)
 
 
-def aligned_rise(frames: Frames, at: int, semitones: float) -> float:
-    """Attack strength at a pitch step once the spectrum before is moved by the step: small for legato."""
+def aligned_rise(frames: Frames, at: int, settled: int, semitones: float) -> float:
+    """Attack strength at a pitch step once the spectrum before is moved by the step: small for legato.
+
+    `at` is the frame the step begins at, `settled` the frame from which the new pitch stands.
+    """
     shift = round(semitones)
-    low, high = max(0, at - 6), min(len(frames) - 1, at + 5)
-    before = frames.bands[low : max(low + 1, at - 2)].mean(axis=0)
-    after = frames.bands[at + 2 : high + 1].max(axis=0) if at + 2 <= high else frames.bands[high]
+    before = frames.bands[max(0, at - 6) : max(1, at - 2)].mean(axis=0)
+    after = frames.bands[settled : settled + 4].max(axis=0)
     moved = np.roll(before, shift)
     if shift > 0:
         moved[:shift] = before[0]
@@ -248,7 +251,7 @@ def find_notes(frames: Frames, track: PitchTrack) -> list[RawNote]:
             chain.insert(0, scooped)
         first = chain[0]
         strength = float(frames.flux[start]) if struck else 0.0
-        if struck and notes and _is_legato(frames, notes[-1], first, start):
+        if struck and notes and _is_legato(frames, notes[-1], first, start, contour):
             note = _arrive(notes[-1], first, start, contour, strength)
             if note is not notes[-1]:
                 notes.append(note)
@@ -315,16 +318,21 @@ def _drop_passed_frets(chain: list[Plateau]) -> list[Plateau]:
     return kept
 
 
-def _is_legato(frames: Frames, note: RawNote, plateau: Plateau, at: int) -> bool:
+def _is_legato(frames: Frames, note: RawNote, plateau: Plateau, at: int, contour: NDArray[np.float64]) -> bool:
     """Whether a rise in flux is only the spectrum moving with a new pitch."""
     last = note.plateaus[-1]
     step = plateau.midi - last.midi
-    if abs(step) < 0.6 or abs(step) > 5.5 or plateau.start - last.end > _GAP_S / HOP_S:
+    way = contour[last.end : plateau.start]
+    if not 0.6 <= abs(step) <= 5.5 or np.isnan(way).sum() > _GAP_S / HOP_S or len(way) > _LONGEST_GLIDE_S / HOP_S:
         return False
     before = frames.level_db[max(0, at - 5) : max(1, at - 1)].mean()
     after = frames.level_db[at + 2 : at + 8].max(initial=-200.0)
     changed = max(0.0, abs(float(after - before)) - _LEGATO_LEVEL_FREE_DB)
-    return aligned_rise(frames, at, step) / _LEGATO_RISE + changed / _LEGATO_LEVEL_DB < 1.0
+    # A pick breaks the line; a slide is heard on its way, and its passing frets are flux of their own.
+    share = (way - last.midi) / step
+    gliding = np.count_nonzero((share > 0.15) & (share < 0.85)) >= _GLIDING_FRAMES
+    limit = _GLIDING_RISE if gliding else _LEGATO_RISE
+    return aligned_rise(frames, at, max(plateau.start, at + 2), step) / limit + changed / _LEGATO_LEVEL_DB < 1.0
 
 
 def _arrive(

@@ -180,13 +180,14 @@ def _cut(note: Note, onset: float, end: float) -> Note:
 
 
 def _joined_contour(notes: Sequence[Note], end: float) -> tuple[int, ...]:
+    """Each note's contour at its own time, against the first one's pitch; the last value lasts to the end."""
     first = notes[0]
     values = list(_cut(first, first.onset, end).contour_cents)
     for note in notes[1:]:
         start = round((note.onset - first.onset) / CONTOUR_HOP_S)
-        for index, cents in enumerate(note.contour_cents):
-            if start + index < len(values):
-                values[start + index] = cents + 100 * (note.pitch - first.pitch)
+        cents = [c + 100 * (note.pitch - first.pitch) for c in note.contour_cents]
+        if cents:
+            values[start:] = (cents + [cents[-1]] * len(values))[: max(len(values) - start, 0)]
     return tuple(values)
 
 
