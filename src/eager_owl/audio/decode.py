@@ -1,4 +1,4 @@
-"""Decode a recording to float samples: soundfile for WAV, FLAC, OGG, MP3, AIFF; PyAV for M4A, MP4, WebM."""
+"""Decode a recording to float samples: soundfile for WAV, FLAC, OGG, AIFF; PyAV for MP3, M4A, MP4, WebM."""
 
 import hashlib
 from collections.abc import Callable
@@ -53,10 +53,7 @@ def decode(path: Path, keep_going: Callable[[], bool] = lambda: True) -> Recordi
         raise AudioError(f"{path.name} is not there")
     if path.stat().st_size == 0:
         raise AudioError(f"{path.name} is empty")
-    try:
-        samples, rate, notice = _decode_soundfile(path, keep_going)
-    except soundfile.LibsndfileError:
-        samples, rate, notice = _decode_av(path, keep_going)
+    samples, rate, notice = _decode(path, keep_going)
     if len(samples) == 0:
         raise AudioError(f"{path.name} holds no sound")
     if not MIN_RATE_HZ <= rate <= MAX_RATE_HZ:
@@ -70,6 +67,18 @@ def decode(path: Path, keep_going: Callable[[], bool] = lambda: True) -> Recordi
     if float(np.abs(samples).max()) < SILENCE:
         raise AudioError(f"{path.name} is silent from start to end")
     return Recording(samples, rate, notice)
+
+
+def _decode(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
+    with path.open("rb") as file:
+        start = file.read(3)
+    # libsndfile reads MP3 too, but writes its own warnings about a damaged one past us to the terminal.
+    if start != b"ID3" and start[:1] != b"\xff":
+        try:
+            return _decode_soundfile(path, keep_going)
+        except soundfile.LibsndfileError:
+            pass
+    return _decode_av(path, keep_going)
 
 
 def _decode_soundfile(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
@@ -86,23 +95,26 @@ def _decode_soundfile(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArr
                 break
             blocks.append(block)
         samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), np.float32)
-        promised = file.frames
-        notice = ""
-        # MP3 encoders pad by up to two frames of 1152 samples; only more than a tenth of a second is told.
-        if 0 < promised < (1 << 62) and len(samples) < promised - 0.1 * file.samplerate:
-            got, whole = len(samples) / file.samplerate, promised / file.samplerate
-            notice = f"{path.name} is cut short: {got:.1f} s of {whole:.1f} s could be read"
-        return samples, file.samplerate, notice
+        promised = file.frames if file.frames < (1 << 62) else 0
+        return samples, file.samplerate, _cut_short(path, len(samples) / file.samplerate, promised / file.samplerate)
+
+
+def _cut_short(path: Path, got_s: float, promised_s: float) -> str:
+    """A notice where a file holds less than it promises; encoders' padding of some 50 ms is not told."""
+    if got_s > promised_s - 0.1:
+        return ""
+    return f"{path.name} is cut short: {got_s:.1f} s of {promised_s:.1f} s could be read"
 
 
 def _decode_av(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
     blocks: list[NDArray[np.float32]] = []
-    rate, notice = 0, ""
+    rate, promised_s = 0, 0.0
     try:
         with av.open(str(path)) as container:
             if not container.streams.audio:
                 raise AudioError(f"{path.name} holds no sound")
             stream = container.streams.audio[0]
+            promised_s = (container.duration or 0) / 1e6  # in microseconds
             resampler = av.AudioResampler(format="fltp")
             for frame in container.decode(stream):
                 if not keep_going():
@@ -112,8 +124,8 @@ def _decode_av(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.f
     except (av.FFmpegError, UnicodeDecodeError):
         if not blocks:
             raise AudioError(f"{path.name} is not a sound file that can be read") from None
-        notice = f"{path.name} is damaged: only its first {sum(map(len, blocks)) / rate:.1f} s could be read"
     samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), np.float32)
+    notice = _cut_short(path, len(samples) / rate, promised_s) if rate else ""
     return np.ascontiguousarray(samples, dtype=np.float32), rate, notice
 
 
