@@ -126,7 +126,11 @@ class ThroughAnEvening(WindowCase):
         self.press(KEY.Key_W)
         self.assertIsNone(opened.view.phrase)
         desk = window.desk
-        self.drag(desk, QPoint(round(desk.x_of(last.start)) + 1, 60), QPoint(round(desk.x_of(last.end)) - 2, 60))
+        self.drag(
+            desk,
+            QPoint(round(desk.desk_layout.x_of(last.start)) + 1, 60),
+            QPoint(round(desk.desk_layout.x_of(last.end)) - 2, 60),
+        )
         self.press(KEY.Key_M)
         self.assertEqual(len(self.solo.phrases), 7)
         phrase = self.solo.phrases[-1]
@@ -324,24 +328,26 @@ class Notes(WindowCase):
 
     def test_dragging_a_plate_moves_it_over_the_strings_or_in_time(self) -> None:
         desk, note = self.window.desk, self.solo.note(self.chosen[0])
-        middle = desk.plate(note).center().toPoint()
-        self.drag(desk, middle, QPoint(middle.x(), round(desk.string_y((note.string or 0) + 1))))
+        middle = desk.desk_layout.plate(note).center().toPoint()
+        self.drag(desk, middle, QPoint(middle.x(), round(desk.desk_layout.string_y((note.string or 0) + 1))))
         self.assertEqual(self.solo.note(note.id).string, (note.string or 0) + 1)
-        middle = desk.plate(self.solo.note(note.id)).center().toPoint()
+        middle = desk.desk_layout.plate(self.solo.note(note.id)).center().toPoint()
         self.drag(desk, middle, middle + QPoint(40, 0))
         self.assertGreater(self.solo.note(note.id).onset, note.onset + 0.05)
         self.assertIn("timing", self.solo.note(note.id).pins)
 
     def test_dragging_an_end(self) -> None:
         desk, note = self.window.desk, self.window.opened.notes[-1]
-        end = QPoint(round(desk.x_of(note.end)), round(desk.string_y(note.string or 1)))
+        end = QPoint(round(desk.desk_layout.x_of(note.end)), round(desk.desk_layout.string_y(note.string or 1)))
         self.drag(desk, end, end - QPoint(60, 0))
         self.assertLess(self.solo.note(note.id).end, note.end - 0.1)
 
     def test_click_selects_on_desk_and_neck(self) -> None:
         second = self.window.opened.notes[1]
         QTest.mouseClick(
-            self.window.desk, Qt.MouseButton.LeftButton, pos=self.window.desk.plate(second).center().toPoint()
+            self.window.desk,
+            Qt.MouseButton.LeftButton,
+            pos=self.window.desk.desk_layout.plate(second).center().toPoint(),
         )
         self.assertEqual(self.chosen, [second.id])
         first = self.window.opened.notes[0]

@@ -1,6 +1,6 @@
 """The open solo: runs the engines over the document and lays their results around what the player fixed."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -8,11 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import AudioError, Recording, file_sha256, mono
-from eager_owl.hearing.detect import Progress, detect_notes
-from eager_owl.hearing.frames import HOP_S, measure_frames
-from eager_owl.hearing.pitch_track import track_pitch
-from eager_owl.hearing.segment import find_notes
-from eager_owl.hearing.tuning import tuning_offset_cents
 from eager_owl.neck.fingering import Fingering, find_fingering, with_places
 from eager_owl.neck.schools import placing_schools
 from eager_owl.reasons.explain import Explanation, explain
@@ -39,6 +34,12 @@ class Survey:
 
 def survey(recording: Recording) -> Survey:
     """Follow the line through the whole recording, for the rail's contours and the tuning offset."""
+    # Hearing brings SciPy, which takes half a second to load: the window does not wait for it.
+    from eager_owl.hearing.frames import HOP_S, measure_frames
+    from eager_owl.hearing.pitch_track import track_pitch
+    from eager_owl.hearing.segment import find_notes
+    from eager_owl.hearing.tuning import tuning_offset_cents
+
     frames = measure_frames(mono(recording.samples), recording.rate)
     track = track_pitch(frames)
     raw = find_notes(frames, track)
@@ -88,8 +89,12 @@ class Heard:
     reference_cents: float
 
 
-def hear_phrase(phrase: Phrase, recording: Recording, reference_cents: float | None, progress: Progress) -> Heard:
+def hear_phrase(
+    phrase: Phrase, recording: Recording, reference_cents: float | None, progress: Callable[[float, str], bool]
+) -> Heard:
     """Detect the notes of a phrase. Raises Cancelled once `progress` answers False."""
+    from eager_owl.hearing.detect import detect_notes
+
     start = max(0.0, phrase.start - _MARGIN_S)
     samples = mono(recording.between(start, phrase.end + _MARGIN_S))
     found = detect_notes(samples, recording.rate, reference_cents, progress)

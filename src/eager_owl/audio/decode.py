@@ -3,14 +3,13 @@
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from math import gcd
 from pathlib import Path
 
 import av
 import numpy as np
 import soundfile
+import soxr
 from numpy.typing import NDArray
-from scipy.signal import resample_poly
 
 MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
 SILENCE = 1e-5  # peak, of full scale
@@ -141,9 +140,5 @@ def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def resample(samples: NDArray[np.float32], rate: int, new_rate: int) -> NDArray[np.float32]:
-    """Samples (along the first axis) at another rate, by a polyphase low-pass filter."""
-    if rate == new_rate:
-        return samples
-    common = gcd(rate, new_rate)
-    resampled = resample_poly(samples, new_rate // common, rate // common, axis=0)
-    return np.asarray(resampled, dtype=np.float32)
+    """Samples (along the first axis) at another rate."""
+    return np.asarray(soxr.resample(samples, rate, new_rate), dtype=np.float32)

@@ -18,6 +18,11 @@ class Peaks:
     levels: tuple[NDArray[np.float32], ...]
     rate: int
 
+    @property
+    def greatest(self) -> float:
+        """The recording's greatest excursion, above 0."""
+        return max(float(np.abs(self.levels[-1]).max(initial=0.0)), 1e-6)
+
     def columns(self, start_s: float, end_s: float, count: int) -> NDArray[np.float32]:
         """Least and greatest sample of `count` equal columns between two times, shape (count, 2)."""
         frames_a_column = max((end_s - start_s) * self.rate / max(count, 1), 1e-9)

@@ -10,7 +10,7 @@ from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import in_chord_words, reason_words, technique_words
 from eager_owl.neck.fingering import candidates
 from eager_owl.reasons.schools import reason_schools
-from eager_owl.session import doubts, explain_notes, key_of
+from eager_owl.session import doubts, key_of
 from eager_owl.solo.document import PINS, Note
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pitch_name, pretty
@@ -162,7 +162,7 @@ class Evidence(QFrame):
             self._row(grid, "tuning", f"{cents:+.0f} cents, A = {440 * 2 ** (cents / 1200):.0f} Hz")
         self._heading(grid, "Ways of explaining")
         for name, school in reason_schools().items():
-            told = explain_notes(self._open.solo, notes, name)
+            told = self._open.explanation(name)
             count = len(notes) - told.unexplained
             plural = "" if told.switches == 1 else "s"
             here = name == self._open.solo.reason_school
@@ -255,7 +255,7 @@ class Evidence(QFrame):
             return
         index = next(i for i, n in enumerate(self._open.notes) if n.id == note.id)
         for name in reason_schools():
-            told = explain_notes(self._open.solo, self._open.notes, name).reasons[index]
+            told = self._open.explanation(name).reasons[index]
             here = name == self._open.solo.reason_school
             self._row(grid, name.replace("-", " "), reason_words(told), here)
 

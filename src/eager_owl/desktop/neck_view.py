@@ -1,8 +1,8 @@
 """The neck: frets at their true spacing, the phrase as a path in playing order, the hand as a window."""
 
-import itertools
+from itertools import pairwise
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -30,6 +30,7 @@ class NeckView(QWidget):
         super().__init__()
         self.theme = theme
         self._open: OpenSolo | None = None
+        self._frets = (0, 12)
         self.setMinimumSize(480, 140)
         self.setAccessibleName("Neck")
 
@@ -39,19 +40,21 @@ class NeckView(QWidget):
     def show_solo(self, opened: OpenSolo) -> None:
         """Draw this solo."""
         self._open = opened
-        self.update()
+        self.refresh()
 
     def refresh(self) -> None:
         """Paint anew after any change."""
+        self._frets = self._find_range()
         if self._open:
             self.setAccessibleDescription(self._heading(tell_hand(self._open.notes, self._open.solo.instrument)))
         self.update()
 
     # Geometry
 
-    def _fret_range(self) -> tuple[int, int]:
-        """First and last fret in sight: those of the phrase and of the selected note's other places."""
-        assert self._open is not None
+    def _find_range(self) -> tuple[int, int]:
+        """First and last fret in sight: those of the phrase, with some room."""
+        if self._open is None:
+            return 0, 12
         frets = [n.fret for n in self._open.notes if n.fret is not None]
         if not frets:
             return 0, 12
@@ -64,7 +67,7 @@ class NeckView(QWidget):
         """Pixels from the left of a fret wire, at true spacing."""
         assert self._open is not None
         scale = self._open.solo.instrument.scale_mm
-        low, high = self._fret_range()
+        low, high = self._frets
         left, right = fret_mm(max(low - 1, 0) if low else 0, scale), fret_mm(high, scale)
         share = (fret_mm(fret, scale) - left) / (right - left)
         nut = 26 if low == 0 else 0  # room for open strings
@@ -134,7 +137,7 @@ class NeckView(QWidget):
     def _paint_board(self, painter: QPainter) -> None:
         assert self._open is not None
         instrument = self._open.solo.instrument
-        low, high = self._fret_range()
+        low, high = self._frets
         top, bottom = self._string_y(1), self._string_y(len(instrument.tuning))
         painter.setFont(text_font(themes.SMALL))
         for fret in range(max(low - 1, 0), high + 1):
@@ -182,12 +185,13 @@ class NeckView(QWidget):
         path_color = color(self.theme.here)
         path_color.setAlpha(150)
         painter.setPen(QPen(path_color, 1.4))
-        for before, note in itertools.pairwise(notes):
-            painter.drawLine(self._centre(before), self._centre(note))
+        ways = set(pairwise((n.string or 1, n.fret or 0) for n in notes))
+        centres = {place: self.spot(*place).center() for way in ways for place in way}
+        painter.drawLines([QLineF(centres[a], centres[b]) for a, b in ways])
         if chosen is not None:
             painter.setPen(QPen(color(self.theme.quiet), 1.4, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            low, high = self._fret_range()
+            low, high = self._frets
             for string, fret in candidates(chosen.pitch, self._open.solo.instrument):
                 if low <= fret <= high and (string, fret) != (chosen.string, chosen.fret):
                     painter.drawRect(self.spot(string, fret))
@@ -196,9 +200,6 @@ class NeckView(QWidget):
             spots.setdefault((note.string or 0, note.fret or 0), []).append((order, note))
         for (string, fret), visits in spots.items():
             self._paint_spot(painter, self.spot(string, fret), visits, selected)
-
-    def _centre(self, note: Note) -> QPointF:
-        return self.spot(note.string or 1, note.fret or 0).center()
 
     def _paint_spot(self, painter: QPainter, box: QRectF, visits: list[tuple[int, Note]], selected: set[int]) -> None:
         here = [note for _, note in visits if note.id in selected]

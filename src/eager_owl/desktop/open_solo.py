@@ -9,7 +9,7 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from eager_owl.audio.decode import Recording
 from eager_owl.audio.peaks import Peaks
-from eager_owl.reasons.explain import Reason
+from eager_owl.reasons.explain import Explanation, Reason
 from eager_owl.session import Survey, explain_notes, place_around
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.edits import EditError
@@ -55,7 +55,7 @@ class _Change(QUndoCommand):
 class OpenSolo(QObject):
     """Holds the document and tells views when something changed."""
 
-    changed = Signal()
+    changed = Signal(object)  # the notes an edit touched, as they were and as they are
     view_changed = Signal()
     cursor_moved = Signal()
     settled = Signal()
@@ -70,6 +70,9 @@ class OpenSolo(QObject):
             self.view.cursor = solo.phrases[0].start
         self.undo_stack = QUndoStack(self)
         self.reasons: dict[int, Reason] = {}
+        self._explanations: dict[str, Explanation] = {}
+        self._notes: tuple[Note, ...] = ()
+        self._stale = True
         self._unplaced: set[int] = set()
         self._settle_timer = QTimer(self)
         self._settle_timer.setSingleShot(True)
@@ -108,26 +111,45 @@ class OpenSolo(QObject):
 
     def show(self, solo: Solo) -> None:
         """Make this the document (undo, redo and `do` come here)."""
+        before, after = ({id(note): note for note in notes} for notes in (self.solo.notes, solo.notes))
+        touched = [note for key, note in (before | after).items() if (key in before) != (key in after)]
         self.solo = solo
         ids = {note.id for note in solo.notes}
         self.view.selection = tuple(i for i in self.view.selection if i in ids)
         if self.view.phrase is not None and self.view.phrase >= len(solo.phrases):
             self.view.phrase = len(solo.phrases) - 1 if solo.phrases else None
+        self._find_notes()
         self._settle_timer.start()
-        self.changed.emit()
+        self.changed.emit(touched)
 
     def settle(self) -> None:
-        """Place what an edit left unplaced and explain the phrase anew, now."""
+        """Place what an edit left unplaced and explain the phrase anew, now, if there is anything to settle."""
         self._settle_timer.stop()
+        if not self._stale:
+            return
         if self._unplaced:
             ids, self._unplaced = self._unplaced, set()
             self.solo = place_around(self.solo, ids)
             command = self.undo_stack.command(self.undo_stack.index() - 1)
             if isinstance(command, _Change):
                 command.after = self.solo
-        notes = self.notes
-        self.reasons = dict(zip((note.id for note in notes), explain_notes(self.solo, notes).reasons, strict=True))
+        self._find_notes()
+        reasons = self.explanation(self.solo.reason_school).reasons
+        self.reasons = {note.id: reason for note, reason in zip(self._notes, reasons, strict=True)}
+        self._stale = False
         self.settled.emit()
+
+    def explanation(self, school: str) -> Explanation:
+        """The notes on the desk as a school explains them."""
+        if school not in self._explanations:
+            self._explanations[school] = explain_notes(self.solo, self._notes, school)
+        return self._explanations[school]
+
+    def _find_notes(self) -> None:
+        phrase = self.phrase
+        self._notes = self.solo.notes if phrase is None else self.solo.notes_in(phrase)
+        self._explanations = {}
+        self._stale = True
 
     # What is looked at
 
@@ -139,19 +161,20 @@ class OpenSolo(QObject):
     @property
     def notes(self) -> tuple[Note, ...]:
         """The notes on the desk."""
-        phrase = self.phrase
-        return self.solo.notes if phrase is None else self.solo.notes_in(phrase)
+        return self._notes
 
     @property
     def selected(self) -> list[Note]:
         """The selected notes, in order."""
-        return [note for note in self.solo.notes if note.id in self.view.selection]
+        chosen = set(self.view.selection)
+        return [note for note in self.solo.notes if note.id in chosen] if chosen else []
 
     def look_at_phrase(self, index: int | None) -> None:
         """Put a phrase, or the whole recording, on the desk."""
         self.view.phrase, self.view.selection, self.view.span = index, (), None
         if index is not None:
             self.view.cursor = self.solo.phrases[index].start
+        self._find_notes()
         self.settle()
         self.view_changed.emit()
 

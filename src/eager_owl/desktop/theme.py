@@ -1,6 +1,7 @@
 """Warm paper and ink by day, a dusk theme by night; the shipped typefaces and their sizes."""
 
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -77,6 +78,7 @@ def load_fonts() -> None:
             QFontDatabase.addApplicationFont(str(path))
 
 
+@cache
 def text_font(points: int = TEXT, bold: bool = False, italic: bool = False) -> QFont:
     """The plain typeface."""
     font = QFont("Cabin", points)
@@ -86,6 +88,7 @@ def text_font(points: int = TEXT, bold: bool = False, italic: bool = False) -> Q
     return font
 
 
+@cache
 def head_font(points: int = HEADING) -> QFont:
     """The typeface of headings and chord names."""
     font = QFont("Vollkorn", points)

@@ -30,7 +30,7 @@ from eager_owl.audio.peaks import build_peaks
 from eager_owl.audio.player import LoopSource
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.actions import ALL, Action, key_words
-from eager_owl.desktop.desk import Desk, clock_text
+from eager_owl.desktop.desk import Desk
 from eager_owl.desktop.editing import Editing
 from eager_owl.desktop.evidence import Evidence
 from eager_owl.desktop.facts import Facts
@@ -43,6 +43,7 @@ from eager_owl.desktop.rail import Rail
 from eager_owl.desktop.theme import ASSETS, DAY, DUSK, THEMES, Theme, head_font, text_font
 from eager_owl.desktop.transport import SPEEDS, Transport
 from eager_owl.desktop.welcome import Welcome
+from eager_owl.desktop.words import clock_text
 from eager_owl.notation.tab import text_tab
 from eager_owl.session import (
     Heard,
@@ -55,7 +56,7 @@ from eager_owl.session import (
     reference_to,
     survey,
 )
-from eager_owl.solo.document import Phrase, Solo
+from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.store import (
     SUFFIX,
     DocumentError,
@@ -73,6 +74,7 @@ from eager_owl.theory.pitch import pretty
 DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
 _DEMO_PHRASE = 2
 _JOURNAL_MS = 3000
+_BESIDE_MS = 20  # the views beside the desk follow a walk through the notes by this
 _RECENT = 8
 _COMPLAINT_MS = 6000
 _SOUND_FILES = "Recordings (*.wav *.flac *.ogg *.mp3 *.aif *.aiff *.m4a *.mp4 *.webm)"
@@ -94,6 +96,10 @@ class Window(QMainWindow):
         self._hearing: Job | None = None
         self._build()
         self._bind_actions()
+        self._beside_timer = QTimer(self)
+        self._beside_timer.setSingleShot(True)
+        self._beside_timer.setInterval(_BESIDE_MS)
+        self._beside_timer.timeout.connect(self._refresh_beside)
         self._journal_timer = QTimer(self)
         self._journal_timer.setSingleShot(True)
         self._journal_timer.setInterval(_JOURNAL_MS)
@@ -312,7 +318,7 @@ class Window(QMainWindow):
             view.show_solo(opened)
         opened.changed.connect(self._on_change)
         opened.settled.connect(self._refresh)
-        opened.view_changed.connect(self._refresh)
+        opened.view_changed.connect(self._on_view)
         opened.cursor_moved.connect(self._on_cursor)
         opened.complaint.connect(self.complain)
         opened.undo_stack.cleanChanged.connect(self._show_title)
@@ -400,6 +406,8 @@ class Window(QMainWindow):
         QCoreApplication.processEvents()
         if self.opened:
             self.opened.settle()
+            self._refresh_beside()
+            QCoreApplication.processEvents()
 
     # Keeping
 
@@ -694,19 +702,30 @@ class Window(QMainWindow):
             chosen = self.opened.view.selection if more else ()
             self.opened.select((*(i for i in chosen if i != note_id), note_id), move_cursor=not more)
 
-    def _on_change(self) -> None:
+    def _on_change(self, touched: list[Note]) -> None:
+        # The desk answers at once; everything else follows when the edit has settled.
+        self.desk.refresh_notes(touched)
         self._journal_timer.start()
-        self._refresh()
+
+    def _on_view(self) -> None:
+        self.desk.show_selection()
+        self._beside_timer.start()
 
     def _on_cursor(self) -> None:
-        self.desk.update()
+        self.desk.show_cursor()
         self._show_position()
 
     def _refresh(self) -> None:
+        if self.opened is not None:
+            self.desk.refresh()
+            self._refresh_beside()
+
+    def _refresh_beside(self) -> None:
+        """All but the desk."""
+        self._beside_timer.stop()
         if self.opened is None:
             return
         self.rail.refresh()
-        self.desk.refresh()
         self.neck.refresh()
         self.evidence.refresh()
         self.facts.refresh()

@@ -76,3 +76,11 @@ def mark_text(note: Note) -> str:
     return {"hammer_on": "h", "pull_off": "p"}.get(
         next((t.name for t in note.techniques if t.name in ("hammer_on", "pull_off")), ""), ""
     )
+
+
+def clock_text(time_s: float, short: bool = False) -> str:
+    """Minutes and seconds, with tenths unless short."""
+    minutes, seconds = divmod(max(time_s, 0.0), 60)
+    if short:
+        return f"{int(minutes)}:{seconds:02.0f}" if seconds % 1 == 0 else f"{int(minutes)}:{seconds:05.2f}"
+    return f"{int(minutes)}:{seconds:04.1f}"

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Cancelled
 from eager_owl.hearing.articulation import mark_trills, measure_techniques
-from eager_owl.hearing.frames import CANDIDATES, HOP_S, Frames, measure_frames
+from eager_owl.hearing.frames import HOP_S, Frames, measure_frames
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
 from eager_owl.hearing.segment import RawNote, find_notes
 from eager_owl.hearing.tuning import tuning_offset_cents
@@ -16,6 +16,7 @@ from eager_owl.solo.document import CONTOUR_HOP_S, Note
 
 Progress = Callable[[float, str], bool]
 
+_RUNNERS_UP = 3
 _WINDOW_LEFT = 6  # frames
 
 
@@ -120,12 +121,8 @@ def _belief(
     confidence = float(1 / (1 + np.exp(-score)))
     window = slice(note.plateaus[0].start, note.plateaus[0].end)
     candidates = np.round(frames.midi[window] - reference_cents / 100)
-    weights: dict[int, float] = {}
-    for column in range(CANDIDATES):
-        for midi, clear in zip(candidates[:, column], frames.clarity[window, column], strict=True):
-            if np.isfinite(midi) and int(midi) != pitch:
-                weights[int(midi)] = weights.get(int(midi), 0.0) + float(clear) ** 4
-    total = sum(weights.values())
-    ranked = sorted(weights.items(), key=lambda item: -item[1])[:3]
-    others = tuple((midi, round((1 - confidence) * weight / total, 3)) for midi, weight in ranked)
+    other = np.isfinite(candidates) & (candidates != pitch)
+    weights = np.bincount(candidates[other].astype(int), frames.clarity[window][other] ** 4, minlength=1)
+    ranked = [int(midi) for midi in np.argsort(-weights)[:_RUNNERS_UP] if weights[midi] > 0]
+    others = tuple((midi, round((1 - confidence) * float(weights[midi] / weights.sum()), 3)) for midi in ranked)
     return round(confidence, 3), others

@@ -14,8 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
-from scipy.ndimage import maximum_filter1d
-from scipy.signal import butter, sosfilt
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from eager_owl.audio.decode import resample
 
@@ -31,8 +30,8 @@ _SHORT_LAGS = 105
 _MAX_LAG = int(RATE_HZ / LOWEST_HZ) + 2
 _MIN_LAG = int(RATE_HZ / HIGHEST_HZ)
 _HIGH_PASS_HZ = 55.0
-# Frames analysed at once: bounds memory at about 100 MB however long the recording is.
-_BLOCK = 2048
+# Frames analysed at once: fits a processor cache, and bounds memory however long the recording is.
+_BLOCK = 512
 
 _HARMONIC_WEIGHTS = 0.85 ** np.arange(8)
 
@@ -70,7 +69,7 @@ def measure_frames(samples: NDArray[np.float32], rate: int) -> Frames:
     if not np.isfinite(samples).all():
         raise ValueError("samples must be finite")
     signal = resample(samples, rate, RATE_HZ)
-    signal = sosfilt(butter(2, _HIGH_PASS_HZ, "highpass", fs=RATE_HZ, output="sos"), signal).astype(np.float32)
+    signal = _without_rumble(signal)
     peak = float(np.abs(signal).max(initial=0.0))
     signal = signal / peak if peak > 0 else signal
     count = max(1, -(-len(signal) // HOP))
@@ -103,6 +102,12 @@ def measure_frames(samples: NDArray[np.float32], rate: int) -> Frames:
     )
 
 
+def _without_rumble(signal: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The signal less its running mean, taken twice over a cycle of 55 Hz: what is well below the lowest string."""
+    cycle = round(RATE_HZ / _HIGH_PASS_HZ)
+    return signal - uniform_filter1d(uniform_filter1d(signal, cycle), cycle)
+
+
 def _square_difference(block: NDArray[np.float32], length: int) -> NDArray[np.float32]:
     """Normalised square difference at lags 0 to min(length - 1, _MAX_LAG), shape (frames, lags)."""
     margin = (_LONG - length) // 2
@@ -111,9 +116,10 @@ def _square_difference(block: NDArray[np.float32], length: int) -> NDArray[np.fl
     spectrum = fft.rfft(part, 2 * length, axis=1)
     lags = min(length - 1, _MAX_LAG)
     correlation = fft.irfft(spectrum.real**2 + spectrum.imag**2, axis=1)[:, :lags]
-    squares = np.concatenate([np.zeros((len(part), 1)), np.cumsum(part.astype(np.float64) ** 2, axis=1)], axis=1)
-    index = np.arange(lags)
-    energy = squares[:, length - index] + squares[:, -1:] - squares[:, index]
+    # Energy of the part before lag-from-the-end and after lag: two running sums of squares.
+    squares = np.zeros((len(part), length + 1), np.float32)
+    np.cumsum(part * part, axis=1, out=squares[:, 1:])
+    energy = squares[:, length : length - lags : -1] + squares[:, -1:] - squares[:, :lags]
     return np.asarray(2 * correlation / (energy + 1e-9), dtype=np.float32)
 
 

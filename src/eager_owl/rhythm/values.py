@@ -8,7 +8,8 @@ from eager_owl.rhythm.grid import BeatGrid
 
 # Parts of a beat an onset may be written on, and how many beats of deviation a rarer one must save to be chosen.
 _SUBDIVISION_COST = {1: 0.0, 2: 0.01, 4: 0.03, 3: 0.04}
-_SIXTEENTH = Fraction(1, 4)
+_TICKS = 12  # to the beat: whole numbers for all the subdivisions
+_SIXTEENTH = 3
 
 
 @dataclass(frozen=True)
@@ -27,19 +28,26 @@ def write_values(onsets_s: Sequence[float], durations_s: Sequence[float], grid: 
     """
     starts = [_nearest(grid.beat_at(onset)) for onset in onsets_s]
     written = []
-    for index, (onset, duration, start) in enumerate(zip(onsets_s, durations_s, starts, strict=True)):
-        end = _nearest(grid.beat_at(onset + duration))
-        following = next((later for later in starts[index + 1 :] if later > start), None)
+    following: int | None = None
+    for index in range(len(starts) - 1, -1, -1):
+        onset, start = onsets_s[index], starts[index]
+        if index + 1 < len(starts) and starts[index + 1] > start:
+            following = starts[index + 1]
+        end = _nearest(grid.beat_at(onset + durations_s[index]))
         if following is not None and following - end <= _SIXTEENTH:
             end = following
         length = max(end - start, _SIXTEENTH if following is None else min(_SIXTEENTH, following - start))
-        written.append(Written(start, length, 1000.0 * (onset - grid.time_of(float(start)))))
-    return written
+        late_ms = 1000.0 * (onset - grid.time_of(start / _TICKS))
+        written.append(Written(Fraction(start, _TICKS), Fraction(length, _TICKS), late_ms))
+    return written[::-1]
 
 
-def _nearest(beat: float) -> Fraction:
-    def cost(parts: int) -> float:
-        return abs(beat - round(beat * parts) / parts) + _SUBDIVISION_COST[parts]
-
-    parts = min(_SUBDIVISION_COST, key=cost)
-    return Fraction(round(beat * parts), parts)
+def _nearest(beat: float) -> int:
+    """The likeliest written place of a beat, in ticks."""
+    best, least = 0, float("inf")
+    for parts, cost in _SUBDIVISION_COST.items():
+        step = round(beat * parts)
+        cost += abs(beat - step / parts)
+        if cost < least:
+            best, least = step * _TICKS // parts, cost
+    return best

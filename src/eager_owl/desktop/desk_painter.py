@@ -1,0 +1,501 @@
+"""The desk's picture: the measured tab between the sound above and the reasons below."""
+
+from collections.abc import Sequence
+from itertools import groupby, pairwise
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.desk_layout import MARGIN_LEFT, DeskLayout
+from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.theme import Theme, color, head_font, text_font
+from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
+from eager_owl.neck.story import tell_hand
+from eager_owl.rhythm.values import Written, write_values
+from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, chart_of
+from eager_owl.solo.document import CONTOUR_HOP_S, Note
+from eager_owl.theory.pitch import pitch_class_name, pretty
+
+_LINE_STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
+_DRAWN_AS_SIGNS = ("hammer_on", "pull_off", "slide", "ghost")
+_NEAR_S = 1.5
+_NUMBERS_Y = 19.0
+
+
+class DeskPainter:
+    """Paints one solo in one layout and theme."""
+
+    def __init__(self, opened: OpenSolo, layout: DeskLayout, theme: Theme) -> None:
+        self.opened, self.layout, self.theme = opened, layout, theme
+        self._loudest = max((note.loudness_db for note in opened.notes), default=0.0)
+
+    def paint(self, painter: QPainter) -> None:
+        """All but the selection."""
+        notes = [note for note in self.opened.notes if self.layout.shows(note)]
+        painter.fillRect(QRectF(0, 0, self.layout.width, self.layout.height), color(self.theme.paper))
+        self._paint_wave(painter)
+        self._paint_beats(painter)
+        if self.opened.phrase is None:
+            self._paint_whole(painter)
+            return
+        self._paint_tab(painter, notes)
+        self._paint_hand(painter, notes)
+        self._paint_reasons(painter, notes)
+
+    def paint_stretch(self, painter: QPainter, left: float, right: float) -> None:
+        """The tab between two pixels, down to the last string: what an edit shows before it has settled."""
+        bottom = self.layout.string_y(len(self.layout.tuning)) + 11
+        stretch = QRectF(left, 0, right - left, bottom)
+        painter.setClipRect(stretch)
+        painter.fillRect(stretch, color(self.theme.paper))
+        first, last = self.layout.time_at(left), self.layout.time_at(right)
+        self._paint_wave(painter)
+        self._paint_beats(painter)
+        self._paint_tab(painter, [note for note in self.opened.notes if note.end > first and note.onset < last])
+
+    def _paint_tab(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        self._paint_strings(painter)
+        self._paint_written(painter, notes)
+        self._paint_notes(painter, notes)
+
+    def _label(self, painter: QPainter, y: float, words: str) -> None:
+        painter.setFont(text_font(themes.SMALL))
+        painter.setPen(color(self.theme.quiet))
+        painter.drawText(QPointF(12, y), words)
+
+    def _paint_wave(self, painter: QPainter) -> None:
+        box = self.layout.wave
+        self._label(painter, box.center().y() + 5, "sound")
+        if self.opened.sound is None:
+            painter.setPen(color(self.theme.quiet))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "the recording is not there")
+            return
+        # Only the columns in sight of the clip: an edit paints a narrow stretch anew.
+        clip = painter.clipBoundingRect() if painter.hasClipping() else box
+        left, right = max(int(clip.left()), int(box.left())), min(int(clip.right()) + 1, int(box.right()))
+        if right <= left:
+            return
+        columns = self.opened.sound.peaks.columns(self.layout.time_at(left), self.layout.time_at(right), right - left)
+        half = box.height() / 2 / self.opened.sound.peaks.greatest
+        middle = box.center().y()
+        painter.setPen(QPen(color(self.theme.wave), 1))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.drawLines(
+            [
+                QLineF(left + i, middle - half * high, left + i, middle - half * low)
+                for i, (low, high) in enumerate(columns.tolist())
+            ]
+        )
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+
+    def _paint_beats(self, painter: QPainter) -> None:
+        grid = self.opened.solo.grid
+        if grid is None:
+            self._paint_seconds(painter)
+            return
+        start, end = self.layout.start, self.layout.end
+        whole = self.opened.phrase is None
+        bottom = self.layout.wave.bottom() + 4 if whole else self.layout.chords - 8
+        bar_px = self.layout.x_of(grid.bar_s) - self.layout.x_of(0.0)
+        every = max(1, round(40 / bar_px)) if bar_px < 40 else 1
+        for beat in range(int(grid.beat_at(start)) - 1, int(grid.beat_at(end)) + 2):
+            time = grid.time_of(beat)
+            if not start <= time <= end:
+                continue
+            first = beat % grid.beats_per_bar == 0
+            if not first and bar_px < 60:
+                continue
+            bar = beat // grid.beats_per_bar + 1
+            x = self.layout.x_of(time)
+            painter.setPen(QPen(color(self.theme.string if first else self.theme.rule), 1.2 if first else 1))
+            painter.drawLine(QPointF(x, 6 if first else self.layout.wave.top()), QPointF(x, bottom))
+            if first and bar >= 1 and (bar - 1) % every == 0:
+                painter.setFont(text_font(themes.SMALL))
+                painter.setPen(color(self.theme.quiet))
+                painter.drawText(QPointF(x + 5, _NUMBERS_Y), str(bar))
+
+    def _paint_seconds(self, painter: QPainter) -> None:
+        start, end = self.layout.start, self.layout.end
+        step = next(s for s in (0.25, 0.5, 1, 2, 5, 10, 30, 60, 300) if s * 14 >= end - start or s == 300)
+        painter.setFont(text_font(themes.SMALL))
+        mark = -(-start // step) * step
+        while mark <= end:
+            x = self.layout.x_of(mark)
+            painter.setPen(QPen(color(self.theme.rule), 1))
+            painter.drawLine(QPointF(x, 6), QPointF(x, self.layout.wave.bottom()))
+            painter.setPen(color(self.theme.quiet))
+            painter.drawText(QPointF(x + 4, _NUMBERS_Y), clock_text(mark, short=True))
+            mark += step
+
+    def _paint_whole(self, painter: QPainter) -> None:
+        """The whole recording: the line's contour, phrases as brackets, and what to do."""
+        box = QRectF(
+            self.layout.wave.left(),
+            self.layout.written + 20,
+            self.layout.wave.width(),
+            self.layout.chords - self.layout.written - 20,
+        )
+        survey = self.opened.sound.survey if self.opened.sound else None
+        self._label(painter, box.center().y(), "line")
+        if survey is not None:
+            start, end = self.layout.start, self.layout.end
+            found = [
+                (i * SURVEY_HOP_S, m)
+                for i, m in enumerate(survey.midi.tolist())
+                if m == m and start <= i * SURVEY_HOP_S <= end
+            ]
+            if found:
+                low, high = min(m for _, m in found) - 1, max(m for _, m in found) + 1
+                painter.setPen(QPen(color(self.theme.ink), 2))
+                painter.drawPoints(
+                    QPolygonF(
+                        [
+                            QPointF(self.layout.x_of(t), box.bottom() - box.height() * (m - low) / (high - low))
+                            for t, m in found
+                        ]
+                    )
+                )
+        y = self.layout.intervals
+        painter.setFont(text_font(themes.TEXT))
+        for phrase in self.opened.solo.phrases:
+            left, right = self.layout.x_of(phrase.start), self.layout.x_of(phrase.end)
+            self._bracket(painter, left + 1, right - 1, y, phrase.name, color(self.theme.ink), Qt.PenStyle.SolidLine)
+        painter.setFont(text_font(themes.TEXT, italic=True))
+        painter.setPen(color(self.theme.ink))
+        words = "Drag over a stretch, or press [ and ] while it plays; M makes it a phrase."
+        painter.drawText(QPointF(MARGIN_LEFT, self.layout.sentence), words)
+
+    def _paint_strings(self, painter: QPainter) -> None:
+        tuning = self.opened.solo.instrument.tuning
+        names = [pitch_class_name(pitch) for pitch in tuning]
+        if names[0] == names[-1]:
+            names[0] = names[0].lower()
+        for string, name in enumerate(names, 1):
+            y = self.layout.string_y(string)
+            painter.setPen(QPen(color(self.theme.string), 0.8 + 0.16 * string))
+            painter.drawLine(QPointF(MARGIN_LEFT, y), QPointF(self.layout.right, y))
+            painter.setPen(color(self.theme.ink))
+            painter.setFont(text_font(themes.TEXT, bold=True))
+            painter.drawText(QPointF(MARGIN_LEFT - 24, y + 5), pretty(name))
+        self._label(painter, self.layout.written + 6, "written")
+
+    def _paint_written(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """Stems and beams of the quantised rhythm: one beam an eighth, two a sixteenth, a 3 over triplets."""
+        grid = self.opened.solo.grid
+        if grid is None:
+            painter.setFont(text_font(themes.SMALL))
+            painter.setPen(color(self.theme.quiet))
+            painter.drawText(
+                QPointF(MARGIN_LEFT, self.layout.written + 6), "no beat yet: F sets tempo and first beat"
+            )
+            return
+        shown = [note for note in notes if not (note.technique("double_stop") and self._is_upper(note, notes))]
+        values = write_values([n.onset for n in shown], [n.duration for n in shown], grid)
+        top, bottom = self.layout.written - 6, self.layout.written + 9
+        painter.setPen(QPen(color(self.theme.ink), 1.5))
+        for _, group in groupby(zip(values, shown, strict=True), key=lambda pair: pair[0].beat // 1):
+            members = [(self.layout.x_of(grid.time_of(float(value.beat))), value) for value, _ in group]
+            short = [(x, value) for x, value in members if value.length < 1]
+            for x, value in members:
+                painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+                if value.length >= 2:
+                    painter.setBrush(color(self.theme.paper))
+                    painter.drawEllipse(QPointF(x - 3, bottom), 4, 3)
+                if value.length in (0.75, 1.5, 3):
+                    painter.drawPoint(QPointF(x + 4, bottom))
+            self._paint_beams(painter, short, top)
+
+    def _paint_beams(self, painter: QPainter, short: list[tuple[float, Written]], top: float) -> None:
+        if len(short) == 1:
+            x, value = short[0]
+            for level in range(2 if value.length <= 0.25 else 1):
+                painter.drawLine(QPointF(x, top + 5 * level), QPointF(x + 6, top + 5 + 5 * level))
+        elif short:
+            painter.setPen(QPen(color(self.theme.ink), 3))
+            painter.drawLine(QPointF(short[0][0], top), QPointF(short[-1][0], top))
+            for (x, value), (following, _) in pairwise(short):
+                if value.length <= 0.25:
+                    painter.drawLine(QPointF(x, top + 5), QPointF(following, top + 5))
+            painter.setPen(QPen(color(self.theme.ink), 1.5))
+            if any(value.beat.denominator == 3 for _, value in short):
+                painter.setFont(text_font(themes.SMALL, italic=True))
+                painter.drawText(QPointF((short[0][0] + short[-1][0]) / 2 - 3, top - 3), "3")
+
+    def _is_upper(self, note: Note, notes: Sequence[Note]) -> bool:
+        return any(
+            other.id != note.id and abs(other.onset - note.onset) < 0.03 and other.id < note.id for other in notes
+        )
+
+    def _paint_hand(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """Where the hand stands, and where it shifts."""
+        painter.setFont(text_font(themes.SMALL))
+        metrics = QFontMetricsF(painter.font())
+        y, free = self.layout.string_y(len(self.layout.tuning)) + 22, 0.0
+        by_id = {note.id: note for note in notes}
+        stands = tell_hand(self.opened.notes, self.opened.solo.instrument).stands
+        for index, stand in enumerate(stands):
+            first = next((by_id[i] for i in stand.note_ids if i in by_id), None)
+            if first is None:
+                continue
+            words = f"shift to {stand.position}" if index else f"hand at {stand.position}"
+            x = max(self.layout.x_of(first.onset) - 6, MARGIN_LEFT)
+            if x >= free:
+                painter.setPen(color(self.theme.here if index else self.theme.pinned))
+                painter.drawText(QPointF(x, y), words)
+                free = x + metrics.horizontalAdvance(words) + 8
+
+    def _paint_notes(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        for note in notes:
+            self._paint_ribbon(painter, note, here=False)
+        for note in notes:
+            self._paint_plate(painter, note, here=False)
+        self._paint_names(painter, notes)
+
+    def _paint_ribbon(self, painter: QPainter, note: Note, here: bool) -> None:
+        """To the note's end, as thick as it is loud, off the line as far as the pitch leaves the fret."""
+        base, semitone = self.layout.string_y(self.layout.line_of(note)), self.layout.semitone
+        contour = note.contour_cents or (0, 0)
+        level = note.level_db or tuple([round(note.loudness_db)] * len(contour))
+        step_s = CONTOUR_HOP_S if note.contour_cents else note.duration
+        a_pixel = max(1, int((self.layout.time_at(1) - self.layout.time_at(0)) * 1.5 / CONTOUR_HOP_S))
+        upper, lower = [], []
+        for i in [*range(0, len(contour) - 1, a_pixel), len(contour) - 1]:
+            x = self.layout.x_of(note.onset + i * step_s)
+            y = base - semitone * contour[i] / 100
+            half = 0.7 + 3.6 * max(0.0, 1 + (level[min(i, len(level) - 1)] - self._loudest) / 34)
+            upper.append(QPointF(x, y - half))
+            lower.append(QPointF(x, y + half))
+        tint = color(self.theme.here if here else self.theme.ribbon)
+        highest = max(contour)
+        if note.bend and highest >= 35:
+            self._paint_bend_rules(painter, note, base, semitone, highest)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(tint)
+        painter.drawPolygon(QPolygonF(upper + lower[::-1]))
+
+    def _paint_bend_rules(self, painter: QPainter, note: Note, base: float, semitone: float, highest: int) -> None:
+        """Faint rules at a quarter, half and whole step."""
+        painter.setFont(text_font(themes.SMALL))
+        left, right = self.layout.x_of(note.onset) + 12, self.layout.x_of(note.end) - 2
+        for cents, words in ((50, "¼"), (100, "½"), (200, "1"), (300, "1½")):
+            if cents > highest + 30:
+                break
+            y = base - semitone * cents / 100
+            painter.setPen(QPen(color(self.theme.string), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(left, y), QPointF(right, y))
+            if cents + 60 > highest and right - left > 70:
+                painter.setPen(color(self.theme.quiet))
+                painter.drawText(QPointF(right - 16, y - 3), words)
+
+    def _paint_plate(self, painter: QPainter, note: Note, here: bool) -> None:
+        plate = self.layout.plate(note)
+        doubtful = note.confidence < DOUBT_BELOW and "pitch" not in note.pins
+        outline = QPen(Qt.PenStyle.NoPen)
+        if here:
+            outline = QPen(color(self.theme.here), 2)
+        elif doubtful:
+            outline = QPen(color(self.theme.ink), 1.5, Qt.PenStyle.DashLine)
+        painter.setPen(outline)
+        painter.setBrush(color(self.theme.here_wash if here else self.theme.paper))
+        painter.drawRoundedRect(plate, 4, 4)
+        if here and doubtful:
+            painter.setPen(QPen(color(self.theme.ink), 1.2, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(plate.adjusted(-3, -3, 3, 3), 6, 6)
+        painter.setFont(text_font(themes.NUMERAL, bold=True))
+        painter.setPen(color(self.theme.here if here else self.theme.ink))
+        text = "?" if note.fret is None else str(note.fret)
+        text = f"({text})" if note.technique("ghost") else "x" if note.technique("palm_mute") else text
+        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, text)
+        if note.pins:
+            bar = QRectF(plate.center().x() - 6, plate.bottom() + 1.5, 12, 3)
+            painter.fillRect(bar, color(self.theme.pinned))
+
+    def _paint_names(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """Signs over arrivals, and techniques in words where there is room."""
+        taken = [self.layout.plate(note) for note in notes]
+        for before, note in pairwise(notes):
+            if sign := mark_text(note):
+                taken.append(self._paint_arrival(painter, before, note, sign))
+        painter.setPen(color(self.theme.quiet))
+        painter.setFont(text_font(themes.SMALL))
+        for note in notes:
+            named = [t for t in note.techniques if t.name not in _DRAWN_AS_SIGNS]
+            words = ", ".join(technique_name(t) for t in named)
+            boxes = self._name_boxes(note, words) if words else []
+            box = next((b for b in boxes if not any(b.intersects(other) for other in taken)), None)
+            if box is not None:
+                taken.append(box)
+                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _name_boxes(self, note: Note, words: str) -> list[QRectF]:
+        """Where a name may stand, best first: over the ribbon, under it, well over it."""
+        width = QFontMetricsF(text_font(themes.SMALL, bold=True)).horizontalAdvance(words) + 4
+        high = self.layout.string_y(self.layout.line_of(note))
+        high -= self.layout.semitone * max((*note.contour_cents, 0)) / 100
+        left = min(max(self.layout.x_of(note.onset) - 8, MARGIN_LEFT), self.layout.right - width)
+        least = self.layout.written + 12
+        return [QRectF(left, max(y, least), width, 17) for y in (high - 28, high + 14, high - 46)]
+
+    def paint_selection(self, painter: QPainter) -> None:
+        """The selected notes over the picture; a single one with its techniques and measurements in words."""
+        chosen = [note for note in self.opened.selected if self.layout.shows(note)]
+        for note in chosen:
+            self._paint_ribbon(painter, note, here=True)
+        for note in chosen:
+            self._paint_plate(painter, note, here=True)
+        self._paint_chosen_intervals(painter, chosen)
+        words = "; ".join(technique_words(t) for t in chosen[0].techniques) if len(chosen) == 1 else ""
+        if words:
+            near = [self.layout.plate(n) for n in self.opened.notes if abs(n.onset - chosen[0].onset) < _NEAR_S]
+            boxes = self._name_boxes(chosen[0], words)
+            box = next((b for b in boxes if not any(b.intersects(p) for p in near)), boxes[2])
+            painter.fillRect(box, color(self.theme.paper))
+            painter.setPen(color(self.theme.here))
+            painter.setFont(text_font(themes.SMALL, bold=True))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _paint_chosen_intervals(self, painter: QPainter, chosen: Sequence[Note]) -> None:
+        painter.setFont(text_font(themes.TEXT))
+        metrics = QFontMetricsF(painter.font())
+        for note in chosen:
+            if reason := self.opened.reasons.get(note.id):
+                words = interval_text(reason)
+                width = metrics.horizontalAdvance(words)
+                left = self.layout.x_of(note.onset) - width / 2
+                painter.fillRect(QRectF(left - 2, self.layout.intervals - 15, width + 4, 20), color(self.theme.paper))
+                painter.setPen(color(self.theme.here))
+                painter.drawText(QPointF(left, self.layout.intervals), words)
+
+    def _paint_arrival(self, painter: QPainter, before: Note, note: Note, sign: str) -> QRectF:
+        """An arc with its letter for legato, a slanted line for a slide; returns the ground it takes."""
+        start, end = self.layout.plate(before), self.layout.plate(note)
+        painter.setPen(QPen(color(self.theme.ink), 1.3))
+        if before.string == note.string and sign in "/\\":
+            rise = -5 if sign == "/" else 5
+            middle, y = (start.right() + end.left()) / 2, start.center().y()
+            painter.drawLine(QPointF(max(start.right(), middle - 9), y - rise), QPointF(end.left() - 1, y + rise))
+            return QRectF(start.topRight(), end.bottomLeft())
+        arc = QRectF(start.center().x(), end.top() - 8, end.center().x() - start.center().x(), 14)
+        if before.string == note.string:
+            painter.drawArc(arc, 25 * 16, 130 * 16)
+        painter.setFont(text_font(themes.SMALL, italic=True))
+        painter.drawText(QPointF(arc.center().x() - 4, arc.top() - 2), sign)
+        return arc.adjusted(0, -14, 0, 0)
+
+    def _paint_reasons(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        solo = self.opened.solo
+        chart = chart_of(solo)
+        if solo.grid and chart.bars:
+            start, end = self.layout.start, self.layout.end
+            spans = chart.spans(solo.grid.beat_at(start), solo.grid.beat_at(end), solo.grid.beats_per_bar)
+            painter.setFont(head_font(themes.TEXT))
+            for first, last, chord in spans:
+                left = max(self.layout.x_of(solo.grid.time_of(first)), MARGIN_LEFT) + 1
+                right = min(self.layout.x_of(solo.grid.time_of(last)), self.layout.right) - 1
+                cell = QRectF(left, self.layout.chords, right - left, 26)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(color(self.theme.cell))
+                painter.drawRoundedRect(cell, 3, 3)
+                painter.setPen(color(self.theme.ink))
+                words = painter.fontMetrics().elidedText(
+                    pretty(chord.symbol), Qt.TextElideMode.ElideRight, int(cell.width()) - 10
+                )
+                painter.drawText(cell.adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            self._label(painter, self.layout.chords + 18, "chord")
+        self._paint_intervals(painter, notes)
+        self._paint_sources(painter, notes)
+        self._paint_sentence(painter, notes)
+
+    def _paint_intervals(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        self._label(painter, self.layout.intervals, "interval")
+        painter.setFont(text_font(themes.TEXT))
+        painter.setPen(color(self.theme.ink))
+        metrics = QFontMetricsF(painter.font())
+        right = 0.0
+        for note in notes:
+            if reason := self.opened.reasons.get(note.id):
+                words = interval_text(reason)
+                width = metrics.horizontalAdvance(words)
+                x = self.layout.x_of(note.onset) - width / 2
+                if x >= right + 3:
+                    painter.drawText(QPointF(x, self.layout.intervals), words)
+                    right = x + width
+
+    def _paint_sources(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        reasons = self.opened.reasons
+        self._label(painter, self.layout.sources + 11, "source")
+        styles: dict[str, Qt.PenStyle] = {}
+        spans = [
+            (source, list(group))
+            for source, group in groupby(
+                (n for n in notes if n.id in reasons and reasons[n.id].source), key=lambda n: reasons[n.id].source
+            )
+        ]
+        for index, (source, group) in enumerate(spans):
+            assert source is not None
+            style = styles.setdefault(source.name, _LINE_STYLES[len(styles) % len(_LINE_STYLES)])
+            left = self.layout.x_of(group[0].onset) - 6
+            following = (
+                self.layout.x_of(spans[index + 1][1][0].onset) - 12 if index + 1 < len(spans) else self.layout.width
+            )
+            right = min(max(self.layout.x_of(group[-1].onset) + 10, self.layout.x_of(group[-1].end) - 4), following)
+            tint = color(self.theme.pinned if len(styles) % 2 else self.theme.ink)
+            label_room = following - left
+            self._bracket(painter, left, right, self.layout.sources, pretty(source.name), tint, style, label_room)
+
+    def _bracket(
+        self,
+        painter: QPainter,
+        left: float,
+        right: float,
+        y: float,
+        words: str,
+        tint: QColor,
+        style: Qt.PenStyle,
+        room: float = 0.0,
+    ) -> None:
+        painter.setPen(QPen(tint, 1.6, style))
+        painter.drawLine(QPointF(left, y), QPointF(right, y))
+        painter.setPen(QPen(tint, 1.6))
+        painter.drawLine(QPointF(left, y), QPointF(left, y + 7))
+        painter.drawLine(QPointF(right, y), QPointF(right, y + 7))
+        painter.setFont(text_font(themes.SMALL))
+        width = max(room, right - left)
+        shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width) - 10)
+        painter.setPen(color(self.theme.ink))
+        painter.drawText(QPointF(left + 6, y + 17), shown)
+
+    def _paint_sentence(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        if not notes:
+            self._paint_invitation(painter)
+            return
+        reasons = [self.opened.reasons[n.id] for n in self.opened.notes if n.id in self.opened.reasons]
+        sources = [r.source for r in reasons if r.source]
+        changes = sum(1 for _ in groupby(sources)) - 1 if sources else 0
+        school = self.opened.solo.reason_school.replace("-", " ")
+        if self.opened.solo.key_text or self.opened.solo.chart_text:
+            words = (
+                f"By {school}: {len(sources)} of {len(reasons)} notes explained, "
+                f"{changes} change{'' if changes == 1 else 's'} of source."
+            )
+        else:
+            words = "No key or chart yet: press F to give them, and the notes are related to them here."
+        painter.setFont(text_font(themes.TEXT, italic=True))
+        painter.setPen(color(self.theme.ink))
+        painter.drawText(QPointF(MARGIN_LEFT, self.layout.sentence), words)
+
+    def _paint_invitation(self, painter: QPainter) -> None:
+        box = QRectF(MARGIN_LEFT, self.layout.first_string, self.layout.width - MARGIN_LEFT, self.layout.spacing * 5)
+        card = QRectF(0, 0, 430, 76)
+        card.moveCenter(box.center())
+        painter.setPen(QPen(color(self.theme.string), 1))
+        painter.setBrush(color(self.theme.paper))
+        painter.drawRoundedRect(card, 8, 8)
+        painter.setPen(color(self.theme.ink))
+        painter.setFont(head_font())
+        painter.drawText(card.adjusted(0, 12, 0, -36), Qt.AlignmentFlag.AlignCenter, "Nothing written here yet")
+        painter.setFont(text_font())
+        words = "Space loops it slowly.  H hears it and writes its notes."
+        painter.drawText(card.adjusted(0, 36, 0, -8), Qt.AlignmentFlag.AlignCenter, words)
