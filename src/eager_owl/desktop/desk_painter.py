@@ -28,6 +28,7 @@ class DeskPainter:
 
     def __init__(self, opened: OpenSolo, layout: DeskLayout, theme: Theme) -> None:
         self.opened, self.layout, self.theme = opened, layout, theme
+        self._named: dict[int, QRectF] = {}  # where the picture names a note
         self._loudest = max((note.loudness_db for note in opened.notes), default=0.0)
 
     def paint(self, painter: QPainter) -> None:
@@ -327,6 +328,7 @@ class DeskPainter:
             box = next((b for b in boxes if not any(b.intersects(other) for other in taken)), None)
             if box is not None:
                 taken.append(box)
+                self._named[note.id] = box
                 painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _name_boxes(self, note: Note, words: str) -> list[QRectF]:
@@ -349,6 +351,9 @@ class DeskPainter:
         words = "; ".join(technique_words(t) for t in chosen[0].techniques) if len(chosen) == 1 else ""
         if words:
             near = [self.layout.plate(n) for n in self.opened.notes if abs(n.onset - chosen[0].onset) < _NEAR_S]
+            near += [box for note_id, box in self._named.items() if note_id != chosen[0].id]
+            # The longer words stand instead of the name in the picture.
+            painter.fillRect(self._named.get(chosen[0].id, QRectF()), color(self.theme.paper))
             boxes = self._name_boxes(chosen[0], words)
             box = next((b for b in boxes if not any(b.intersects(p) for p in near)), boxes[2])
             painter.fillRect(box, color(self.theme.paper))

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
+from scipy.sparse import csr_array
 
 from eager_owl.audio.decode import resample
 
@@ -89,7 +90,7 @@ def measure_frames(samples: NDArray[np.float32], rate: int) -> Frames:
         level.append(10 * np.log10(np.mean(middle.astype(np.float64) ** 2, axis=1) + 1e-10))
         spectrum = np.abs(fft.rfft(block * hann, axis=1))
         fullness.append(_fullness(spectrum, pitches))
-        bands.append(np.log10(1 + _COMPRESSION / _FLUX_WINDOW * (spectrum @ filterbank)))
+        bands.append(np.log10(1 + _COMPRESSION / _FLUX_WINDOW * (filterbank @ spectrum.T).T))
     all_bands = np.concatenate(bands)
     absolute = 20 * np.log10(peak) if peak > 0 else 0.0
     return Frames(
@@ -163,8 +164,8 @@ def _fullness(spectrum: NDArray[np.float32], midi: NDArray[np.float64]) -> NDArr
     return np.where(np.isnan(midi), 0.0, full)
 
 
-def _log_filterbank() -> NDArray[np.float32]:
-    """Triangular bands, _BANDS_PER_OCTAVE to the octave, shape (bins, bands)."""
+def _log_filterbank() -> csr_array:
+    """Triangular bands, _BANDS_PER_OCTAVE to the octave, shape (bands, bins); nearly all zeros."""
     count = int(_BANDS_PER_OCTAVE * np.log2(_FLUX_HIGH_HZ / _FLUX_LOW_HZ))
     edges = _FLUX_LOW_HZ * 2.0 ** (np.arange(count + 2) / _BANDS_PER_OCTAVE)
     bins = edges * _FLUX_WINDOW / RATE_HZ
@@ -173,7 +174,7 @@ def _log_filterbank() -> NDArray[np.float32]:
     low, high = np.minimum(low, mid - 1), np.maximum(high, mid + 1)
     at = np.arange(_FLUX_WINDOW // 2 + 1)[:, None]
     weights = np.minimum((at - low) / (mid - low), (high - at) / (high - mid)).clip(0)
-    return np.asarray(weights / weights.sum(axis=0), dtype=np.float32)
+    return csr_array((weights / weights.sum(axis=0)).T.astype(np.float32))
 
 
 def _flux(bands: NDArray[np.float32]) -> NDArray[np.float64]:
