@@ -12,7 +12,8 @@ from eager_owl.solo.document import Technique
 
 _BEND_LEAST = 0.4  # semitones, between plateaus
 _CURL_LEAST = 0.28  # semitones, within a plateau: a quarter-step curl is 0.5
-_CURL_BASE_S, _CURL_MEAN_S = 0.06, 0.12
+_CURL_BASE_S, _CURL_MEAN_S, _CURL_HELD_S = 0.06, 0.12, 0.09
+_CURL_EDGES = slice(3, -5)
 _ARRIVAL_TAIL_S = 0.08  # after a slide or hammer-on the contour still settles
 _RETURNED = 0.4  # semitones from where it began: the bend was let down again
 
@@ -26,20 +27,26 @@ _VIBRATO_PERIODICITY = 0.45  # autocorrelation of the contour at one cycle
 _TRILL_NOTES, _TRILL_RATE_HZ = 4, 5.0
 
 
-def measure_techniques(note: RawNote, contour: NDArray[np.float64]) -> tuple[Technique, ...]:
-    """The techniques of one raw note; `contour` is the whole track in MIDI numbers, nan without pitch."""
+def measure_techniques(note: RawNote, contour: NDArray[np.float64]) -> tuple[tuple[Technique, ...], float]:
+    """The techniques of one raw note and its fretted pitch; `contour` is the whole track in MIDI numbers.
+
+    The fretted pitch is the raw note's, but for a curl within a plateau, whose start it is.
+    """
+    fretted = note.midi
     found: list[Technique] = []
     if note.arrival == "slide":
         found.append(Technique("slide", round(note.midi - note.from_midi, 2), round(note.arrival_s, 3)))
     elif note.arrival in ("hammer_on", "pull_off"):
         found.append(Technique(note.arrival, round(note.midi - note.from_midi, 2)))
-    bend = _bend(note, contour)
-    if bend:
+    if bend := _bend(note, contour):
         found.append(bend)
+    elif curl := _curl(note, contour):
+        found.append(curl[0])
+        fretted = curl[1]
     vibrato = _vibrato(note, contour)
     if vibrato:
         found.append(vibrato)
-    return tuple(found)
+    return tuple(found), fretted
 
 
 def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
@@ -47,7 +54,7 @@ def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
     top = int(np.argmax(levels))
     size = levels[top]
     if size < _BEND_LEAST:
-        return _curl(note, contour)
+        return None
     before = next((i for i in range(top - 1, -1, -1) if levels[i] < size - _BEND_LEAST), None)
     after = next((i for i in range(top + 1, len(levels)) if levels[i] < size - _BEND_LEAST), None)
     bent = _held(note.plateaus[top], contour)
@@ -70,11 +77,12 @@ def _seconds(contour: NDArray[np.float64], plateaus: Sequence[Plateau], a: int, 
     return round(measure_transition(contour, plateaus[a], plateaus[b]).whole_s, 3)
 
 
-def _curl(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
-    """A bend so small that it never leaves its plateau."""
+def _curl(note: RawNote, contour: NDArray[np.float64]) -> tuple[Technique, float] | None:
+    """A bend so small that it never leaves its plateau, and the pitch it starts from."""
     start = note.plateaus[0].start + (0 if note.arrival == "attack" else round(_ARRIVAL_TAIL_S / HOP_S))
     values = contour[start : note.plateaus[-1].end]
-    values = values[np.isfinite(values)]
+    # The first frames hold the pick, the last ones the next note.
+    values = values[np.isfinite(values)][_CURL_EDGES]
     base, window = round(_CURL_BASE_S / HOP_S), round(_CURL_MEAN_S / HOP_S)
     if len(values) < base + 2 * window:
         return None
@@ -82,12 +90,13 @@ def _curl(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
     zero = float(np.median(values[:base]))
     top = int(mean.argmax())
     size = float(mean[top]) - zero
-    if size < _CURL_LEAST:
+    held_s = np.count_nonzero(values > zero + 0.6 * size) * HOP_S
+    if size < _CURL_LEAST or held_s < _CURL_HELD_S:
         return None
     back = float(mean[-1]) - zero
     rise = round(float(np.argmax(mean > zero + 0.9 * size)) * HOP_S + _CURL_BASE_S, 3)
     released = back < size / 3 and top < len(mean) - window
-    return Technique("bend_release" if released else "bend", round(size, 2), rise)
+    return Technique("bend_release" if released else "bend", round(size, 2), rise), zero
 
 
 def _vibrato(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:

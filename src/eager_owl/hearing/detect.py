@@ -50,16 +50,22 @@ def detect_notes(
     track = track_pitch(frames)
     step(0.75, "cutting it into notes")
     raw = find_notes(frames, track)
+    step(0.9, "measuring bends, vibrato and slides")
+    techniques, fretted = [], []
+    for note in raw:
+        found, midi = measure_techniques(note, track.midi)
+        techniques.append(found)
+        fretted.append(midi)
+    mark_trills(raw, techniques)
     if reference_cents is None:
         seconds = [(note.plateaus[0].end - note.plateaus[0].start) * HOP_S for note in raw]
         reference_cents = tuning_offset_cents([note.midi for note in raw], seconds)
-    step(0.9, "measuring bends, vibrato and slides")
-    techniques = [measure_techniques(note, track.midi) for note in raw]
-    mark_trills(raw, techniques)
     notes = []
-    for index, (note, found) in enumerate(zip(raw, techniques, strict=True)):
-        pitch = round(note.midi - reference_cents / 100)
-        share, others = _belief(note, pitch, reference_cents, frames, track)
+    for index, (note, found, midi) in enumerate(zip(raw, techniques, fretted, strict=True)):
+        pitch = round(midi - reference_cents / 100)
+        share, others = _belief(
+            note, abs(midi - reference_cents / 100 - pitch), pitch, reference_cents, frames, track
+        )
         contour, level = _sampled(note, pitch + reference_cents / 100, frames, track)
         notes.append(
             Note(
@@ -105,9 +111,9 @@ _BELIEF = {"bias": -4.0, "clarity": 6.0, "steady_s": 6.0, "attack": 0.35, "legat
 
 
 def _belief(
-    note: RawNote, pitch: int, reference_cents: float, frames: Frames, track: PitchTrack
+    note: RawNote, off_pitch: float, pitch: int, reference_cents: float, frames: Frames, track: PitchTrack
 ) -> tuple[float, tuple[tuple[int, float], ...]]:
-    """Confidence in the note as detected, and (pitch, share) of other readings."""
+    """Confidence in the note as detected, `off_pitch` semitones from its pitch, and (pitch, share) of others."""
     plateau = max(note.plateaus, key=lambda p: p.end - p.start)
     clarity = float(track.clarity[plateau.start : plateau.end].mean())
     score = (
@@ -116,7 +122,7 @@ def _belief(
         + _BELIEF["steady_s"] * min((plateau.end - plateau.start) * HOP_S, 0.2)
         + _BELIEF["attack"] * min(note.attack_flux, 5.0)
         + _BELIEF["legato"] * (note.arrival != "attack")
-        + _BELIEF["off_pitch"] * abs(note.midi - reference_cents / 100 - pitch)
+        + _BELIEF["off_pitch"] * off_pitch
     )
     confidence = float(1 / (1 + np.exp(-score)))
     window = slice(note.plateaus[0].start, note.plateaus[0].end)

@@ -34,12 +34,12 @@ _HIGH_PASS_HZ = 55.0
 # Frames analysed at once: fits a processor cache, and bounds memory however long the recording is.
 _BLOCK = 512
 
-_HARMONIC_WEIGHTS = 0.85 ** np.arange(8)
+HARMONIC_WEIGHTS = 0.85 ** np.arange(8)
 
 _FLUX_WINDOW = 1024
 _FLUX_LAG = 2
-_BANDS_PER_OCTAVE = 12
-_FLUX_LOW_HZ, _FLUX_HIGH_HZ = 120.0, 10_000.0
+BANDS_PER_OCTAVE = 12
+FLUX_LOW_HZ, _FLUX_HIGH_HZ = 120.0, 10_000.0
 _COMPRESSION = 300.0
 
 
@@ -154,20 +154,20 @@ def _fullness(spectrum: NDArray[np.float32], midi: NDArray[np.float64]) -> NDArr
     root = np.sqrt(spectrum[:, : _FLUX_WINDOW // 4])
     root /= root.max(axis=1, keepdims=True) + 1e-9
     bins = 440.0 * 2.0 ** ((np.nan_to_num(midi) - 69) / 12) * _FLUX_WINDOW / RATE_HZ
-    at = bins[..., None] * np.arange(1, len(_HARMONIC_WEIGHTS) + 1)
+    at = bins[..., None] * np.arange(1, len(HARMONIC_WEIGHTS) + 1)
     inside = at < root.shape[1] - 1
     low = np.minimum(at, root.shape[1] - 2).astype(np.intp)
     rows = np.arange(len(root))[:, None, None]
     height = np.maximum(root[rows, low], root[rows, low + 1]) * inside
-    weights = _HARMONIC_WEIGHTS * inside
+    weights = HARMONIC_WEIGHTS * inside
     full = (height * weights).sum(axis=2) / np.maximum(weights.sum(axis=2), 1e-9)
     return np.where(np.isnan(midi), 0.0, full)
 
 
 def _log_filterbank() -> csr_array:
-    """Triangular bands, _BANDS_PER_OCTAVE to the octave, shape (bands, bins); nearly all zeros."""
-    count = int(_BANDS_PER_OCTAVE * np.log2(_FLUX_HIGH_HZ / _FLUX_LOW_HZ))
-    edges = _FLUX_LOW_HZ * 2.0 ** (np.arange(count + 2) / _BANDS_PER_OCTAVE)
+    """Triangular bands, BANDS_PER_OCTAVE to the octave, shape (bands, bins); nearly all zeros."""
+    count = int(BANDS_PER_OCTAVE * np.log2(_FLUX_HIGH_HZ / FLUX_LOW_HZ))
+    edges = FLUX_LOW_HZ * 2.0 ** (np.arange(count + 2) / BANDS_PER_OCTAVE)
     bins = edges * _FLUX_WINDOW / RATE_HZ
     # Low bands are narrower than a bin; each reaches at least one bin to either side.
     low, mid, high = bins[:-2], bins[1:-1], bins[2:]

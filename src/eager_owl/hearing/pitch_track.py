@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.hearing.attacks import find_attacks, fresh_fullness
 from eager_owl.hearing.frames import Frames
 
 # Cost of a frame without pitch: candidates clearer than about 1 - this are taken as pitch.
@@ -15,6 +16,7 @@ _JUMP_COST, _JUMP_CAP = 0.04, 0.35
 # The same lean towards high candidates as among the peaks, per octave.
 _OCTAVE_LEAN = 0.035
 _FULLNESS_WEIGHT = 0.4
+_FRESH_WEIGHT = 0.8
 # A frame this far below the loudest is silence.
 _FLOOR_DB = 55.0
 
@@ -32,7 +34,9 @@ def track_pitch(frames: Frames) -> PitchTrack:
     n, k = frames.midi.shape
     missing = np.isnan(frames.midi)
     lean = _OCTAVE_LEAN * (88 - np.nan_to_num(frames.midi)) / 12
-    cost = np.where(missing, np.inf, 1.0 - frames.clarity + lean - _FULLNESS_WEIGHT * (frames.fullness - 0.5))
+    fresh = fresh_fullness(frames, find_attacks(frames))
+    cost = 1.0 - frames.clarity + lean - _FULLNESS_WEIGHT * (frames.fullness - 0.5) - _FRESH_WEIGHT * fresh
+    cost[missing] = np.inf
     quiet = frames.level_db < frames.level_db.max() - _FLOOR_DB
     cost[quiet] = np.inf
     local = np.concatenate([cost, np.full((n, 1), _UNVOICED_COST)], axis=1)

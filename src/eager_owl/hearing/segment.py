@@ -10,19 +10,14 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, median_filter
+from scipy.ndimage import maximum_filter1d, median_filter, uniform_filter1d
 
+from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.frames import HOP_S, Frames
 from eager_owl.hearing.pitch_track import PitchTrack
 
 Arrival = Literal["attack", "hammer_on", "pull_off", "slide"]
 
-# Attack strength a peak must have, and over its surroundings.
-_ATTACK_FLUX = 1.1
-_ATTACK_OVER_MEDIAN = 1.0
-_ATTACK_GAP_S = 0.04
-# A weaker rise this soon after an attack is the same sound still building.
-_BUILDING_S, _BUILDING_SHARE = 0.085, 0.45
 # Without pitch between two attacks this near, the second belongs to the first.
 _UNPITCHED_GAP_S = 0.1
 # At a pitch step: what remains of the attack once the spectrum before is moved by the step, and how far the
@@ -39,7 +34,14 @@ _SHORTEST_PLATEAU_S = 0.032
 _LONG_RUN_S = 0.25
 # A smooth rise from the attack into the first plateau is a bend begun at once.
 _SCOOP_SEMITONES, _SCOOP_S = 0.6, 0.05
-_SCOOP_STEEPEST = 0.35  # semitones from frame to frame
+_SCOOP_STEEPEST, _SCOOP_BACK = 0.35, 0.08  # semitones from frame to frame, up and down
+
+# A wide vibrato would be cut into notes: it is calmed to its mean first. Told from a trill by having no steps
+# (a sine of 7.5 a second is the steepest), from a bend or slide by swinging to and fro.
+_CALM_MEAN_S, _CALM_SPAN_S = 0.18, 0.4
+_CALM_LEAST = 0.35  # semitones
+_CALM_STEEPEST_HZ = 7.5
+_CALM_SWING, _CALM_TURNS = 0.4, 3
 _GLIDE_SLOPE = 5.0  # semitones a second: a run that climbs so from end to end is on its way
 
 # Frets passed in a slide: a plateau this short between two steps of about a semitone in one direction.
@@ -50,8 +52,8 @@ _PASSED_FRET_STEP = 1.4
 _STEP_S = 0.045  # quicker: hammer-on or pull-off
 # Slower: a bend or release, where it can be one; between: a slide. A bend mostly starts soon after the attack,
 # so the bound grows with the time the note has stood.
-_BEND_SOON_S, _BEND_LATE_S = 0.062, 0.097
-_SOON_S, _LATE_S = 0.12, 0.22
+_BEND_BOUNDS_S = (0.062, 0.097, 0.13)
+_STOOD_S = (0.12, 0.22, 0.4)
 _BEND_REACH = 3.6  # semitones
 _STEEPEST_BEND = 38.0  # semitones a second
 
@@ -83,22 +85,6 @@ class RawNote:
     plateaus: list[Plateau] = field(default_factory=list)
     from_midi: float = 0.0
     arrival_s: float = 0.0
-
-
-def find_attacks(frames: Frames) -> NDArray[np.intp]:
-    """Frames at which something was struck, ascending."""
-    flux = frames.flux
-    reach = max(1, round(_ATTACK_GAP_S / HOP_S / 2))
-    surroundings = median_filter(flux, 2 * round(0.15 / HOP_S) + 1, mode="nearest")
-    peak = (flux == maximum_filter1d(flux, 2 * reach + 1)) & (flux > _ATTACK_FLUX)
-    peak &= flux > surroundings + _ATTACK_OVER_MEDIAN
-    attacks: list[int] = []
-    for index in np.flatnonzero(peak):
-        gap = index - attacks[-1] if attacks else len(flux)
-        building = gap * HOP_S < _BUILDING_S and flux[index] < _BUILDING_SHARE * flux[attacks[-1]]
-        if gap > reach and not building:
-            attacks.append(int(index))
-    return np.asarray(attacks, dtype=np.intp)
 
 
 def aligned_rise(frames: Frames, at: int, settled: int, semitones: float) -> float:
@@ -158,6 +144,29 @@ def _flat_median(values: NDArray[np.float64]) -> float:
         return float(np.median(values))
     steepness = np.abs(np.gradient(values))
     return float(np.median(values[np.argsort(steepness, kind="stable")[: len(values) // 2]]))
+
+
+def calm_vibrato(contour: NDArray[np.float64], attacks: NDArray[np.intp]) -> NDArray[np.float64]:
+    """The contour with wide vibrato replaced by its running mean, between attacks."""
+    calmed = contour.copy()
+    mean_frames, span = round(_CALM_MEAN_S / HOP_S), round(_CALM_SPAN_S / HOP_S)
+    for start, end in itertools.pairwise([0, *attacks, len(contour)]):
+        where = np.flatnonzero(np.isfinite(contour[start:end])) + start
+        if len(where) < span:
+            continue
+        values = contour[where]
+        mean = uniform_filter1d(values, mean_frames)
+        swing = values - mean
+        extent = np.sqrt(2 * uniform_filter1d(swing**2, span))
+        steepest = maximum_filter1d(np.abs(np.gradient(values)), span + mean_frames) / HOP_S
+        # To and fro: from well above the mean to well below it, and back.
+        side = np.where(swing > _CALM_SWING * extent, 1, np.where(swing < -_CALM_SWING * extent, -1, 0))
+        last = np.maximum.accumulate(np.where(side != 0, np.arange(len(side)), 0))
+        turns = uniform_filter1d((np.diff(side[last], prepend=0) != 0).astype(float), span) * span
+        wide = (extent > _CALM_LEAST) & (turns > _CALM_TURNS - 0.5)
+        wide &= steepest < 2 * np.pi * _CALM_STEEPEST_HZ * extent
+        calmed[where[wide]] = mean[wide]
+    return calmed
 
 
 def _join_equal(plateaus: list[Plateau], contour: NDArray[np.float64]) -> list[Plateau]:
@@ -232,7 +241,7 @@ def _crossing(progress: NDArray[np.float64], index: int, level: float) -> float:
 def find_notes(frames: Frames, track: PitchTrack) -> list[RawNote]:
     """All raw notes, in order."""
     attacks = find_attacks(frames)
-    contour = _smooth(track.midi)
+    contour = calm_vibrato(_smooth(track.midi), attacks)
     edges = [0, *(int(a) for a in attacks), len(contour)]
     notes: list[RawNote] = []
     waiting: int | None = None  # an attack whose pitch is not clear yet
@@ -256,7 +265,9 @@ def find_notes(frames: Frames, track: PitchTrack) -> list[RawNote]:
             if note is not notes[-1]:
                 notes.append(note)
         else:
-            onset = start if struck and first.start - start < _GAP_S / HOP_S * 2 else first.start
+            onset = (
+                start if struck and np.isnan(contour[start : first.start]).sum() < 2 * _GAP_S / HOP_S else first.start
+            )
             if waiting is not None and onset - waiting < _UNPITCHED_GAP_S / HOP_S:
                 onset, strength = waiting, max(strength, float(frames.flux[waiting]))
             notes.append(RawNote(onset, first.end, first.midi, "attack", strength, [first]))
@@ -270,15 +281,20 @@ def find_notes(frames: Frames, track: PitchTrack) -> list[RawNote]:
 
 def _scooped_from(contour: NDArray[np.float64], settled: int, first: Plateau) -> Plateau | None:
     """The short start of a bend that begins with the attack, before its first plateau."""
-    values = contour[settled : first.start + 1]
-    values = values[np.isfinite(values)]
-    if len(values) * HOP_S < _SCOOP_S:
+    where = np.flatnonzero(np.isfinite(contour[settled : first.start + 1])) + settled
+    if len(where) * HOP_S < _SCOOP_S:
         return None
-    steps = np.diff(values)
-    rise = first.midi - float(values[:3].mean())
-    if not _SCOOP_SEMITONES < rise < _BEND_REACH or steps.min() < -0.05 or steps.max() > _SCOOP_STEEPEST:
+    values = contour[where]
+    # Where the rise begins: the lowest pitch, past what is left of the pick.
+    lowest = int(values[: max(3, len(values) // 2)].argmin())
+    steps = np.diff(values[lowest:])
+    rise = first.midi - float(values[lowest])
+    if not _SCOOP_SEMITONES < rise < _BEND_REACH or len(steps) < 3:
         return None
-    return Plateau(settled, settled + 3, float(values[:2].mean()))
+    if steps.min() < -_SCOOP_BACK or steps.max() > _SCOOP_STEEPEST:
+        return None
+    at = int(where[lowest])
+    return Plateau(at, at + 3, float(values[lowest : lowest + 3].mean()))
 
 
 def _smooth(midi: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -350,8 +366,8 @@ def _arrive(
     rises, bent = move.semitones > 0, last.midi - note.midi > 0.4
     above = plateau.midi - note.midi
     stood = (move.middle - note.start) * HOP_S - move.seconds / 2
-    bound = float(np.interp(stood, [_SOON_S, _LATE_S], [_BEND_SOON_S, _BEND_LATE_S]))
-    slow = move.seconds > (bound if not bent else _BEND_SOON_S) and move.steepest < _STEEPEST_BEND
+    bound = _BEND_BOUNDS_S[0] if bent else float(np.interp(stood, _STOOD_S, _BEND_BOUNDS_S))
+    slow = move.seconds > bound and move.steepest < _STEEPEST_BEND
     if slow and ((rises and above <= _BEND_REACH) or (bent and above > -0.4)):
         note.plateaus.append(plateau)
         note.end = plateau.end
