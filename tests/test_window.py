@@ -326,6 +326,13 @@ class Notes(WindowCase):
         self.press(KEY.Key_D)
         self.assertEqual(self.chosen, [ids[3]])
 
+    def test_taking_the_other_reading(self) -> None:
+        note = self.solo.note(self.chosen[0])
+        self.press(KEY.Key_E)
+        taken = self.solo.note(note.id)
+        self.assertEqual(taken.pitch, note.runners_up[0][0])
+        self.assertIn("pitch", taken.pins)
+
     def test_dragging_a_plate_moves_it_over_the_strings_or_in_time(self) -> None:
         desk, note = self.window.desk, self.solo.note(self.chosen[0])
         middle = desk.desk_layout.plate(note).center().toPoint()

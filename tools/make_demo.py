@@ -49,6 +49,7 @@ def main() -> None:
     first = solo.notes_in(solo.phrases[0])[0]
     assert first.string is not None
     solo = set_place(solo, first.id, first.string)
+    path.unlink(missing_ok=True)  # no copy of the demo before
     save(solo, path)
 
 

@@ -345,6 +345,10 @@ class DeskPainter:
         chosen = [note for note in self.opened.selected if self.layout.shows(note)]
         for note in chosen:
             self._paint_ribbon(painter, note, here=True)
+        ids = {note.id for note in chosen}
+        for note, following in pairwise(self.opened.notes):
+            if note.id in ids and following.id not in ids:
+                self._paint_plate(painter, following, here=False)
         for note in chosen:
             self._paint_plate(painter, note, here=True)
         self._paint_chosen_intervals(painter, chosen)

@@ -106,6 +106,14 @@ class Editing:
         """Take another reading of one note's pitch."""
         self._open.do("pitch", lambda solo: edits.change_pitch(solo, [note_id], semitones), [note_id])
 
+    def take_runner_up(self) -> None:
+        """Take the likeliest other reading of the selected note."""
+        for note in self._open.selected[:1]:
+            if note.runners_up:
+                self.take_pitch(note.id, note.runners_up[0][0] - note.pitch)
+            else:
+                self._open.complaint.emit("nothing else was heard in this note")
+
     def onset_earlier(self) -> None:
         """Onset earlier."""
         self._nudge(-_NOTE_NUDGE_S, 0)

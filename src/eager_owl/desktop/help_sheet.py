@@ -8,7 +8,8 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.actions import GROUPS, Action, key_words
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 
-_HEAD, _LARGEST_ROW = 30, 24.0
+_HEAD, _LARGEST_ROW = 28, 24.0
+_MIDDLE = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip
 
 
 class HelpSheet(QWidget):
@@ -70,22 +71,23 @@ class HelpSheet(QWidget):
         painter.drawText(foot, Qt.AlignmentFlag.AlignRight, "any key puts this sheet away")
 
     def _columns(self) -> list[list[str]]:
-        """Groups shared out over three columns of about equal height, in order."""
-        names = list(GROUPS)
-        size = [len(GROUPS[name]) + 2.2 for name in names]
-        columns: list[list[str]] = [[]]
-        filled, total = 0.0, sum(size)
-        for name, rows in zip(names, size, strict=True):
-            if columns[-1] and filled + rows / 2 > total * len(columns) / 3 and len(columns) < 3:
-                columns.append([])
-            columns[-1].append(name)
-            filled += rows
-        return columns
+        """Groups shared out over three columns of about equal height: the longest first, to the shortest column."""
+        order = list(GROUPS)
+        columns: list[list[str]] = [[], [], []]
+
+        def height(names: list[str]) -> float:
+            return sum(len(GROUPS[name]) + 2.0 for name in names)
+
+        for name in sorted(order, key=lambda n: -len(GROUPS[n])):
+            min(columns, key=height).append(name)
+        for names in columns:
+            names.sort(key=order.index)
+        return sorted(columns, key=lambda names: order.index(names[0]))
 
     def _paint_action(self, painter: QPainter, action: Action, row: QRectF) -> None:
         painter.setFont(text_font(themes.SMALL, bold=True))
         painter.setPen(color(self.theme.here))
-        painter.drawText(row, Qt.AlignmentFlag.AlignVCenter, key_words(action.keys[0]))
+        painter.drawText(row, _MIDDLE, key_words(action.keys[0]))
         painter.setFont(text_font(themes.SMALL))
         painter.setPen(color(self.theme.ink))
-        painter.drawText(row.adjusted(142, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, action.words)
+        painter.drawText(row.adjusted(142, 0, 0, 0), _MIDDLE, action.words)

@@ -1,5 +1,7 @@
 """Attacks: the instants at which something was struck, and what is new in the sound since then."""
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, median_filter
@@ -41,7 +43,7 @@ def fresh_fullness(frames: Frames, attacks: NDArray[np.intp]) -> NDArray[np.floa
     note struck last is told from what rings on, and from the common period of the two.
     """
     before = np.zeros_like(frames.bands)
-    for start, end in zip(attacks, [*attacks[1:], len(frames)], strict=True):
+    for start, end in pairwise([*attacks, len(frames)]):
         before[start:end] = frames.bands[max(0, start + _BEFORE.start) : max(1, start + _BEFORE.stop)].mean(axis=0)
     fresh = np.maximum(frames.bands - before, 0)
     hz = 440.0 * 2.0 ** ((np.nan_to_num(frames.midi) - 69) / 12)

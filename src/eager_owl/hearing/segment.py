@@ -53,6 +53,7 @@ _STEP_S = 0.045  # quicker: hammer-on or pull-off
 # Slower: a bend or release, where it can be one; between: a slide. A bend mostly starts soon after the attack,
 # so the bound grows with the time the note has stood.
 _BEND_BOUNDS_S = (0.062, 0.097, 0.13)
+_LET_DOWN_S = 0.1
 _STOOD_S = (0.12, 0.22, 0.4)
 _BEND_REACH = 3.6  # semitones
 _STEEPEST_BEND = 38.0  # semitones a second
@@ -158,13 +159,16 @@ def calm_vibrato(contour: NDArray[np.float64], attacks: NDArray[np.intp]) -> NDA
         mean = uniform_filter1d(values, mean_frames)
         swing = values - mean
         extent = np.sqrt(2 * uniform_filter1d(swing**2, span))
-        steepest = maximum_filter1d(np.abs(np.gradient(values)), span + mean_frames) / HOP_S
+        slope = np.abs(np.gradient(values)) / HOP_S
         # To and fro: from well above the mean to well below it, and back.
         side = np.where(swing > _CALM_SWING * extent, 1, np.where(swing < -_CALM_SWING * extent, -1, 0))
         last = np.maximum.accumulate(np.where(side != 0, np.arange(len(side)), 0))
         turns = uniform_filter1d((np.diff(side[last], prepend=0) != 0).astype(float), span) * span
         wide = (extent > _CALM_LEAST) & (turns > _CALM_TURNS - 0.5)
-        wide &= steepest < 2 * np.pi * _CALM_STEEPEST_HZ * extent
+        wide &= maximum_filter1d(slope, span + mean_frames) < 2 * np.pi * _CALM_STEEPEST_HZ * extent
+        # The vibrato's first and last swing belong to it, if nothing steeper lies there.
+        around = maximum_filter1d(np.where(wide, extent, 0.0), span)
+        wide = (around > 0) & (maximum_filter1d(slope, mean_frames) < 2 * np.pi * _CALM_STEEPEST_HZ * around)
         calmed[where[wide]] = mean[wide]
     return calmed
 
@@ -372,7 +376,8 @@ def _arrive(
         note.plateaus.append(plateau)
         note.end = plateau.end
         return note
-    if slow and not rises and not bent and move.semitones >= -2.4 and note.arrival == "attack":
+    let_down = move.seconds > _LET_DOWN_S and move.steepest < _STEEPEST_BEND
+    if let_down and not rises and not bent and move.semitones >= -2.4 and note.arrival == "attack":
         # Struck already bent, then let down: the fretted pitch is where it ends.
         note.plateaus.append(plateau)
         note.end, note.midi = plateau.end, plateau.midi
