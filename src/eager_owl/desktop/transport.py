@@ -62,6 +62,8 @@ class Transport(QFrame):
         self.progress.setAccessibleName("Progress")
         self.stop_button = _button("Stop   Esc", "Stop hearing")
         self.stop_button.clicked.connect(self.stop_asked)
+        self.doing = _quiet("")
+        work.addWidget(self.doing)
         work.addWidget(self.progress)
         work.addWidget(self.stop_button)
         self._work.hide()
@@ -84,8 +86,9 @@ class Transport(QFrame):
         """The loop button tells what the next press does."""
         self.loop_button.setText("Stop   Space" if playing else "Loop   Space")
 
-    def show_work(self, share: float | None) -> None:
-        """Show progress of long work, or hide it for None."""
+    def show_work(self, share: float | None, doing: str = "") -> None:
+        """Show progress of long work and what is being done, or hide it for None."""
+        self.doing.setText(doing)
         self._work.setVisible(share is not None)
         self.hear_button.setVisible(share is None)
         if share is not None:

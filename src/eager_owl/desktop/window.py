@@ -643,7 +643,7 @@ class Window(QMainWindow):
             lambda job: hear_phrase(phrase, sound.recording, cents, job.progress),
             lambda heard: self._lay(opened, phrase, heard),
         )
-        job.progressed.connect(lambda share, _doing: self.transport.show_work(share))
+        job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))
         for ended in (job.done, job.failed, job.cancelled):
             ended.connect(self._on_heard)
         self.transport.show_work(0.0)

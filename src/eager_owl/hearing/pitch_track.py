@@ -16,7 +16,7 @@ _JUMP_COST, _JUMP_CAP = 0.04, 0.35
 # The same lean towards high candidates as among the peaks, per octave.
 _OCTAVE_LEAN = 0.035
 _FULLNESS_WEIGHT = 0.4
-_FRESH_WEIGHT = 0.8
+_FRESH_WEIGHT = 1.2
 # A frame this far below the loudest is silence.
 _FLOOR_DB = 55.0
 
