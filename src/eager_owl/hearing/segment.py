@@ -53,7 +53,7 @@ _STEP_S = 0.045  # quicker: hammer-on or pull-off
 # Slower: a bend or release, where it can be one; between: a slide. A bend mostly starts soon after the attack,
 # so the bound grows with the time the note has stood.
 _BEND_BOUNDS_S = (0.062, 0.097, 0.13)
-_LET_DOWN_S = 0.1
+_LET_DOWN_S = 0.095
 _STOOD_S = (0.12, 0.22, 0.4)
 _BEND_REACH = 3.6  # semitones
 _STEEPEST_BEND = 38.0  # semitones a second
