@@ -89,7 +89,7 @@ def main() -> None:
             app.processEvents()
         firsts.append(time.perf_counter() - began)
         QTest.keyClick(window, Qt.Key.Key_Space)
-    print(f"play to first sound       {1000 * float(np.median(firsts)):.0f} ms at {window.speed:.0%}")
+    print(f"play to first sound       {1000 * float(np.median(firsts)):.0f} ms at {window.listening.speed:.0%}")
 
     notes = tuple(walk(400))
     opened.do("many notes", lambda s: replace(s, phrases=(Phrase(0.0, 28.5, "All"),), notes=notes))

@@ -147,7 +147,7 @@ class ThroughAnEvening(WindowCase):
         self.assertAlmostEqual(phrase.start, last.start, delta=0.15)
 
         # Looped at half speed.
-        self.assertEqual(window.speed, 0.5)
+        self.assertEqual(window.listening.speed, 0.5)
         self.press(KEY.Key_Space)
         self.assertTrue(window.player.playing)
         source = window.player.source
@@ -231,10 +231,10 @@ class Listening(WindowCase):
     def test_speeds_count_in_and_once(self) -> None:
         self.demo()
         self.press(KEY.Key_Minus)
-        self.assertEqual(self.window.speed, 0.35)
+        self.assertEqual(self.window.listening.speed, 0.35)
         self.press(KEY.Key_Equal)
         self.press(KEY.Key_Equal)
-        self.assertEqual(self.window.speed, 0.7)
+        self.assertEqual(self.window.listening.speed, 0.7)
         self.assertTrue(self.window.transport.speed_buttons[0.7].isChecked())
         self.press(KEY.Key_C)
         self.press(KEY.Key_Return)

@@ -25,9 +25,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from eager_owl.audio.decode import AudioError, Recording, decode
+from eager_owl.audio.decode import AudioError, decode
 from eager_owl.audio.peaks import build_peaks
-from eager_owl.audio.player import LoopSource
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.actions import ALL, Action, key_words
 from eager_owl.desktop.desk import Desk
@@ -36,12 +35,14 @@ from eager_owl.desktop.evidence import Evidence
 from eager_owl.desktop.facts import Facts
 from eager_owl.desktop.help_sheet import HelpSheet
 from eager_owl.desktop.jobs import Job, Work
+from eager_owl.desktop.listening import Listening
 from eager_owl.desktop.neck_view import NeckView
+from eager_owl.desktop.notice import Notice
 from eager_owl.desktop.open_solo import OpenSolo, Sound
 from eager_owl.desktop.playback import Device, Player, default_device
 from eager_owl.desktop.rail import Rail
 from eager_owl.desktop.theme import ASSETS, DAY, DUSK, THEMES, Theme, head_font, text_font
-from eager_owl.desktop.transport import SPEEDS, Transport
+from eager_owl.desktop.transport import Transport
 from eager_owl.desktop.welcome import Welcome
 from eager_owl.desktop.words import clock_text
 from eager_owl.notation.tab import text_tab
@@ -68,7 +69,6 @@ from eager_owl.solo.store import (
     write_atomically,
     write_journal,
 )
-from eager_owl.sound.click import count_in
 from eager_owl.theory.pitch import pretty
 
 DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
@@ -90,8 +90,6 @@ class Window(QMainWindow):
         self.opened: OpenSolo | None = None
         self.editing: Editing | None = None
         self.player = Player(device or default_device(), self)
-        self.speed = 0.5
-        self.counts_in = False
         self._jobs: set[Job] = set()
         self._hearing: Job | None = None
         self._build()
@@ -105,7 +103,6 @@ class Window(QMainWindow):
         self._journal_timer.setInterval(_JOURNAL_MS)
         self._journal_timer.timeout.connect(self._write_journal)
         self.player.moved.connect(self._on_ear)
-        self.player.stopped.connect(lambda: self.transport.show_playing(False))
         self._dress(self.theme)
         self._show_welcome()
         self._offer_unsaved()
@@ -140,7 +137,7 @@ class Window(QMainWindow):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setProperty("flat", True)
             head.addWidget(button)
-        self.notice = _Notice()
+        self.notice = Notice()
         self.rail, self.desk, self.neck = Rail(self.theme), Desk(self.theme), NeckView(self.theme)
         self.evidence, self.facts, self.transport = Evidence(self.theme), Facts(self._clock), Transport()
         desk_card = QFrame()
@@ -201,13 +198,13 @@ class Window(QMainWindow):
         self.evidence.pitch_asked.connect(on_open(lambda _, editing, *to: editing.take_pitch(*to)))
         self.evidence.string_asked.connect(on_open(lambda _, editing, *to: editing.set_string(*to)))
         self.facts.closed.connect(self.show_facts)
-        self.transport.loop_asked.connect(self.toggle_loop)
-        self.transport.once_asked.connect(self.play_once)
+        self.listening = Listening(self.player, self.transport, lambda: self.opened, self.complain)
+        self.transport.loop_asked.connect(self.listening.toggle_loop)
+        self.transport.once_asked.connect(self.listening.play_once)
         self.transport.hear_asked.connect(self.hear)
         self.transport.stop_asked.connect(self.stop_work)
-        self.transport.speed_chosen.connect(self.set_speed)
-        self.transport.count_in_toggled.connect(self._set_count_in)
-        self.transport.show_speed(self.speed)
+        self.transport.speed_chosen.connect(self.listening.set_speed)
+        self.transport.count_in_toggled.connect(self.listening.set_count_in)
 
     def _on_open(self, act: Callable[..., object]) -> Callable[..., None]:
         """A slot that calls `act` with the open solo, its editing and the signal's values, if a solo is open."""
@@ -242,6 +239,8 @@ class Window(QMainWindow):
         name = action.name
         if hasattr(Window, name):
             getattr(self, name)()
+        elif hasattr(Listening, name):
+            getattr(self.listening, name)()
         elif self.editing is None:
             self.complain("open a recording or a solo first")
         elif name.startswith("technique_"):
@@ -564,57 +563,6 @@ class Window(QMainWindow):
             job.cancel()
         event.accept()
 
-    # Listening
-
-    def toggle_loop(self) -> None:
-        """Loop what is on the desk, or stop."""
-        if self.player.playing:
-            self.player.stop()
-        else:
-            self._play(loop=True)
-
-    def play_once(self) -> None:
-        """Play what is on the desk once."""
-        self._play(loop=False)
-
-    def _play(self, loop: bool) -> None:
-        opened = self.opened
-        if opened is None or opened.sound is None:
-            self.complain("there is no sound to play yet")
-            return
-        start, end = opened.play_range()
-        recording: Recording = opened.sound.recording
-        clicks = None
-        if self.counts_in:
-            grid = opened.solo.grid
-            beat_s, beats = (grid.beat_s, grid.beats_per_bar) if grid else (0.5, 4)
-            clicks = count_in(recording.rate, beat_s / self.speed, beats)
-        source = LoopSource(recording.between(start, end), recording.rate, start, self.speed, loop, clicks)
-        self.player.play(source)
-        self.transport.show_playing(True)
-
-    def set_speed(self, speed: float) -> None:
-        """Play at another speed, from the start of the stretch if something plays."""
-        self.speed = speed
-        self.transport.show_speed(speed)
-        if self.player.source is not None:
-            self._play(self.player.source.loop)
-
-    def slower(self) -> None:
-        """The next slower speed."""
-        self.set_speed(max((s for s in SPEEDS if s < self.speed), default=SPEEDS[0]))
-
-    def faster(self) -> None:
-        """The next faster speed."""
-        self.set_speed(min((s for s in SPEEDS if s > self.speed), default=SPEEDS[-1]))
-
-    def toggle_count_in(self) -> None:
-        """Count-in on or off."""
-        self.transport.count_button.toggle()
-
-    def _set_count_in(self, on: bool) -> None:
-        self.counts_in = on
-
     def _on_ear(self, time_s: float) -> None:
         if self.opened is not None:
             self.opened.move_cursor(time_s)
@@ -800,61 +748,6 @@ class Window(QMainWindow):
         if central:
             self.sheet.setGeometry(central.rect())
         self.rail.refresh()
-
-
-class _Notice(QFrame):
-    """A line under the head for what the player should know or answer; nothing waits for it."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("card")
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(14, 5, 8, 5)
-        self.words = QLabel()
-        self.words.setWordWrap(True)
-        self.words.setAccessibleName("Notice")
-        self._row.addWidget(self.words, 1)
-        self._buttons: list[QPushButton] = []
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self.dismiss)
-        self.hide()
-
-    def tell(self, words: str, milliseconds: int | None) -> None:
-        """Show a sentence; a question that is open stays."""
-        if len(self._buttons) > 1 and self.isVisible():
-            return
-        self._set(words[:1].upper() + words[1:], {"Good": self.dismiss})
-        if milliseconds is None:
-            self._timer.stop()
-        else:
-            self._timer.start(milliseconds)
-
-    def ask(self, words: str, answers: dict[str, Callable[[], object]]) -> None:
-        """Show a question with its answers as buttons."""
-        self._timer.stop()
-        self._set(words, {**answers, "Not now": self.dismiss})
-
-    def _set(self, words: str, answers: dict[str, Callable[[], object]]) -> None:
-        self.words.setText(words)
-        for button in self._buttons:
-            button.deleteLater()
-        self._buttons = []
-        for name, act in answers.items():
-            button = QPushButton(name)
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.clicked.connect(partial(self._answer, act))
-            self._row.addWidget(button)
-            self._buttons.append(button)
-        self.show()
-
-    def _answer(self, act: Callable[[], object], *_: object) -> None:
-        self.hide()
-        act()
-
-    def dismiss(self) -> None:
-        """Put the line away."""
-        self.hide()
 
 
 def _unsaved_path() -> Path:
