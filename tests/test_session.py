@@ -1,0 +1,131 @@
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from eager_owl import session
+from eager_owl.audio.decode import AudioError, Cancelled, Recording, decode
+from eager_owl.neck.story import tell_hand
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.solo.document import Note, Phrase, RecordingReference, Solo
+from eager_owl.solo.edits import set_place, toggle_pins
+from tests.support import RATE, FolderCase, after_silence, line, tone
+
+
+def recording(*pitches: int) -> Recording:
+    return Recording(after_silence(*(tone(float(p), 0.3, 0.2) for p in pitches))[:, None], RATE)
+
+
+def go_on(share: float, doing: str) -> bool:
+    return True
+
+
+class Places(unittest.TestCase):
+    def solo(self) -> Solo:
+        return Solo(phrases=(Phrase(0, 1, "One"), Phrase(1, 9, "Two")), notes=tuple(line(64, 67, 69, 72, 74, 76)))
+
+    def test_placing_a_phrase_leaves_the_other_alone(self) -> None:
+        placed = session.place_phrase(self.solo(), 0)
+        self.assertTrue(all(n.string for n in placed.notes[:4]))
+        self.assertTrue(all(n.string is None for n in placed.notes[4:]))
+
+    def test_placing_around_a_note_places_its_phrase_or_itself(self) -> None:
+        placed = session.place_around(self.solo(), [5])
+        self.assertEqual([n.string is None for n in placed.notes], [True] * 4 + [False] * 2)
+        loose = replace(self.solo(), phrases=(Phrase(0, 0.5, "One"),))
+        placed = session.place_around(loose, [6])
+        self.assertEqual([n.id for n in placed.notes if n.string], [6])
+
+    def test_the_school_is_the_solos_and_an_unknown_one_is_the_first(self) -> None:
+        one_string = session.place_phrase(replace(self.solo(), placing_school="along-one-string"), 0)
+        self.assertEqual(len({n.string for n in one_string.notes[:4]}), 1)
+        session.place_phrase(replace(self.solo(), placing_school="gone"), 0)
+
+    def test_a_pin_draws_the_phrase_along(self) -> None:
+        pinned = set_place(session.place_phrase(self.solo(), 0), 1, 4)
+        placed = session.place_phrase(pinned, 0)
+        self.assertEqual(placed.note(1).string, 4)
+        self.assertLess(tell_hand(placed.notes[:4], placed.instrument).shifts, 3)
+
+
+class Reading(unittest.TestCase):
+    def test_key_and_chart_that_cannot_be_read_count_as_none(self) -> None:
+        solo = Solo(key_text="nonsense", chart_text="| ??? |")
+        self.assertIsNone(session.key_of(solo))
+        self.assertEqual(session.chart_of(solo).bars, ())
+
+    def test_explaining_uses_the_solos_school_unless_told(self) -> None:
+        solo = Solo(key_text="F minor", chart_text="| Fm7 |", grid=BeatGrid(), notes=tuple(line(67)))
+        self.assertEqual(session.explain_notes(solo, solo.notes).unexplained, 0)
+        told = session.explain_notes(solo, solo.notes, "chord-by-chord").reasons[0]
+        self.assertEqual(told.source.name if told.source else None, "F natural minor")
+
+    def test_doubts_are_the_unsure_and_unpinned_worst_first(self) -> None:
+        notes = [replace(n, confidence=c) for n, c in zip(line(60, 62, 64, 65), (0.5, 0.95, 0.3, 0.8), strict=True)]
+        solo = toggle_pins(Solo(notes=tuple(notes), phrases=(Phrase(0, 0.6, "One"),)), [4])
+        self.assertEqual([n.id for n in session.doubts(solo)], [3, 1])
+        self.assertEqual([n.id for n in session.doubts(solo, Phrase(0.4, 9))], [3])
+
+
+class Hearing(unittest.TestCase):
+    def test_a_phrase_is_heard_at_its_own_place_and_time(self) -> None:
+        sound = recording(60, 63, 65, 67)
+        heard = session.hear_phrase(Phrase(0.55, 1.15, "Middle"), sound, 0.0, go_on)
+        self.assertEqual([n.pitch for n in heard.notes], [63, 65])
+        self.assertAlmostEqual(heard.notes[0].onset, 0.6, delta=0.03)
+        self.assertLessEqual(heard.notes[-1].end, 1.15 + 1e-6)
+        solo = session.lay_heard(Solo(phrases=(Phrase(0.55, 1.15, "Middle"),)), 0, heard)
+        self.assertEqual(solo.phrases[0].stage, "placed")
+        self.assertEqual(solo.reference_cents, 0.0)
+        self.assertTrue(all(n.fret is not None for n in solo.notes))
+
+    def test_a_phrase_at_the_very_start_and_end(self) -> None:
+        sound = recording(60, 63)
+        heard = session.hear_phrase(Phrase(0.0, sound.duration_s, "All"), sound, 0.0, go_on)
+        self.assertEqual([n.pitch for n in heard.notes], [60, 63])
+
+    def test_cancel(self) -> None:
+        with self.assertRaises(Cancelled):
+            session.hear_phrase(Phrase(0, 1), recording(60), None, lambda share, doing: share < 0.5)
+
+    def test_survey_follows_the_line(self) -> None:
+        found = session.survey(recording(60, 67))
+        self.assertAlmostEqual(float(found.midi[round(0.45 / session.SURVEY_HOP_S)]), 60, delta=0.1)
+        self.assertAlmostEqual(float(found.midi[round(0.75 / session.SURVEY_HOP_S)]), 67, delta=0.1)
+        self.assertTrue(np.isnan(found.midi[0]))
+        self.assertAlmostEqual(found.reference_cents, 0, delta=3)
+
+
+class Recordings(FolderCase):
+    def test_paths_are_relative_inside_the_documents_folder_and_absolute_outside(self) -> None:
+        sound = self.sound_file("take.wav", tone(60.0, 0.2))
+        inside = session.reference_to(sound, decode(sound), self.folder / "a.owl.json")
+        self.assertEqual(inside.path, "take.wav")
+        self.assertEqual(session.recording_path(inside, self.folder / "a.owl.json"), sound.resolve())
+        outside = session.reference_to(sound, decode(sound), Path("/somewhere/a.owl.json"))
+        self.assertEqual(outside.path, str(sound.resolve()))
+
+    def test_a_document_saved_elsewhere_still_finds_its_recording(self) -> None:
+        sound = self.sound_file("take.wav", tone(60.0, 0.2))
+        old, new = self.folder / "a.owl.json", self.folder / "deeper" / "b.owl.json"
+        solo = Solo(recording=session.reference_to(sound, decode(sound), old))
+        moved = session.moved_document(solo, old, new)
+        assert moved.recording is not None
+        self.assertEqual(session.recording_path(moved.recording, new), sound.resolve())
+        self.assertEqual(session.moved_document(Solo(), old, new), Solo())
+
+    def test_another_recording_is_refused(self) -> None:
+        one, two = self.sound_file("a.wav", tone(60.0, 0.2)), self.sound_file("b.wav", tone(61.0, 0.2))
+        reference = session.reference_to(one, decode(one), None)
+        session.check_is_recording(reference, one)
+        with self.assertRaisesRegex(AudioError, "another recording"):
+            session.check_is_recording(reference, two)
+        self.assertEqual(reference, RecordingReference(str(one.resolve()), reference.sha256, 0.2))
+
+
+class NoteFacts(unittest.TestCase):
+    def test_a_note_knows_its_end_and_its_bend(self) -> None:
+        note = Note(1, 1.0, 0.5, 60)
+        self.assertEqual((note.end, note.bend), (1.5, None))
+        self.assertEqual(note.pinned("pitch").pinned("place").pins, {"pitch", "place"})
