@@ -256,7 +256,7 @@ class Playing(unittest.TestCase):
 
 class Jobs(unittest.TestCase):
     def run_job(self, work: object, cancel: bool = False) -> list[object]:
-        job, seen = Job(work, APP), []
+        job, seen = Job(work), []
         job.done.connect(lambda result: seen.append(("done", result)))
         job.failed.connect(lambda words: seen.append(("failed", words)))
         job.cancelled.connect(lambda: seen.append(("cancelled", None)))

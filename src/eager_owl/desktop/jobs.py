@@ -12,20 +12,20 @@ Work = Callable[["Job"], Any]
 
 
 class Job(QObject):
-    """One piece of work. `work` gets the job, to report progress and to ask whether to go on."""
+    """One piece of work. `work` gets the job, to report progress and to ask whether to go on.
+
+    Whoever starts it holds it until it has ended; deleted any sooner, it would lose what it still has to say.
+    """
 
     progressed = Signal(float, str)
     done = Signal(object)
     failed = Signal(str)
     cancelled = Signal()
 
-    def __init__(self, work: Work, parent: QObject) -> None:
-        super().__init__(parent)
+    def __init__(self, work: Work) -> None:
+        super().__init__()
         self._work = work
         self._stop = threading.Event()
-        self.done.connect(self.deleteLater)
-        self.failed.connect(self.deleteLater)
-        self.cancelled.connect(self.deleteLater)
 
     def start(self) -> None:
         """Run on Qt's thread pool."""

@@ -386,7 +386,7 @@ class Window(QMainWindow):
         self._run(lambda job: survey(sound.recording), surveyed)
 
     def _run(self, work: Work, then: Callable[[Any], None]) -> Job:
-        job = Job(work, self)
+        job = Job(work)
         self._jobs.add(job)
         job.done.connect(then)
         job.failed.connect(lambda words: self.complain(words, lasting=True))
