@@ -6,6 +6,12 @@ import shutil
 import tempfile
 from pathlib import Path
 
+from hypothesis import HealthCheck, settings
+
+# No test asserts a time, and a busy machine is no fault of the code: neither do the property tests.
+settings.register_profile("any machine", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("any machine")
+
 _HOME = Path(tempfile.mkdtemp(prefix="eager-owl-tests-"))
 atexit.register(shutil.rmtree, _HOME, ignore_errors=True)
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
