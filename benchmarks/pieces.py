@@ -18,6 +18,8 @@ from numpy.typing import NDArray
 SOUNDFONTS = {
     "timgm": Path("/usr/share/sounds/sf2/TimGM6mb.sf2"),
     "fluidr3": Path("/usr/share/sounds/sf2/FluidR3_GM.sf2"),
+    "csound": Path("/usr/share/sounds/sf2/sf_GMbank.sf2"),
+    "opl3": Path("/usr/share/sounds/sf2/OPL-3_FM_128M.sf2"),
 }
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "driven": 29, "distorted": 30}
 RATE_HZ = 44100
@@ -206,13 +208,91 @@ def trills(rng: np.random.Generator) -> Piece:
     return piece
 
 
+def fast_runs(rng: np.random.Generator) -> Piece:
+    """Bursts of picked scale at 11 to 14 notes a second, tremolo on one pitch among them, then a long note."""
+    piece, root = Piece("fast runs"), int(rng.integers(52, 64))
+    notes = _ladder(root, NATURAL_MINOR, root, root + 21)
+    for _ in range(6):
+        at, beat = int(rng.integers(0, len(notes))), 1.0 / float(rng.uniform(11, 14))
+        way = 1 if at < len(notes) // 2 else -1
+        for index in range(int(rng.integers(6, 13))):
+            piece.pick(notes[at], beat, rng)
+            if rng.random() < 0.8 and 0 <= at + way < len(notes):
+                at += way
+            elif index % 3 == 2:
+                way = -way
+        piece.pick(notes[at], float(rng.uniform(0.3, 0.7)), rng)
+        piece.now += 0.15
+    return piece
+
+
+def short_notes(rng: np.random.Generator) -> Piece:
+    """Staccato: notes let go after a third to a half of their beat, and the same pitch struck again and again."""
+    piece, root = Piece("short notes"), int(rng.integers(50, 64))
+    notes = _ladder(root, MINOR_PENTATONIC, root, root + 19)
+    for _ in range(10):
+        pitch, beat = int(rng.choice(notes)), float(rng.uniform(0.16, 0.3))
+        short = rng.random() < 0.6
+        for _ in range(int(rng.integers(1, 5))):
+            piece.pick(pitch, beat, rng, gap=float(rng.uniform(0.5, 0.65)) if short else 0.03)
+            if short:
+                piece.truth[-1].techniques = ("staccato",)
+    return piece
+
+
+def grace_notes(rng: np.random.Generator) -> Piece:
+    """Notes hammered on or slid into from a grace note of 55 to 75 ms, among plain ones."""
+    piece, root = Piece("grace notes"), int(rng.integers(55, 66))
+    notes = _ladder(root, NATURAL_MINOR, root, root + 17)
+    for _ in range(22):
+        at = int(rng.integers(1, len(notes)))
+        if rng.random() < 0.4:
+            stroke = piece.pick(notes[at - 1], float(rng.uniform(0.055, 0.075)), rng, gap=0.0)
+            piece.truth[-1].techniques = ("grace",)
+            piece.legato(stroke, notes[at], float(rng.uniform(0.25, 0.5)), "hammer_on", 0.004, False)
+        else:
+            piece.pick(notes[at], float(rng.uniform(0.15, 0.4)), rng)
+    return piece
+
+
 IDIOMS: tuple[Callable[[np.random.Generator], Piece], ...] = (
-    box_runs, bends, one_string, three_a_string, arpeggios, trills,
+    box_runs, bends, one_string, three_a_string, arpeggios, trills, fast_runs, short_notes, grace_notes,
 )  # fmt: skip
 
 
-def to_midi(piece: Piece, program: int, detune_cents: float, path: Path) -> None:
-    """Write the piece as a MIDI file, one tick a millisecond."""
+def double_stops(rng: np.random.Generator) -> Piece:
+    """Thirds, fourths, fifths and sixths struck together, with single notes between."""
+    return _together("double stops", (3, 4, 5, 7, 8, 9), rng)
+
+
+def octaves(rng: np.random.Generator) -> Piece:
+    """Lines in octaves, with single notes between."""
+    return _together("octaves", (12,), rng)
+
+
+def _together(idiom: str, intervals: tuple[int, ...], rng: np.random.Generator) -> Piece:
+    piece, root = Piece(idiom), int(rng.integers(48, 60))
+    notes = _ladder(root, NATURAL_MINOR, root, root + 15)
+    at = int(rng.integers(0, len(notes)))
+    for _ in range(26):
+        at = int(np.clip(at + rng.integers(-3, 4), 0, len(notes) - 1))
+        beat = float(rng.uniform(0.16, 0.6))
+        stroke = piece.pick(notes[at], beat, rng)
+        if rng.random() < 0.65:
+            above = notes[at] + int(rng.choice(intervals))
+            velocity = int(np.clip(stroke.velocity + rng.integers(-12, 13), 50, 120))
+            late = stroke.onset + float(rng.uniform(0.0, 0.012))
+            piece.strokes.append(Stroke(late, stroke.end, above, velocity))
+            piece.truth[-1].techniques = ("double_stop",)
+            piece.truth.append(True_(late, stroke.end - late, above, ("double_stop",)))
+    return piece
+
+
+TOGETHER: tuple[Callable[[np.random.Generator], Piece], ...] = (double_stops, octaves)
+
+
+def _lead_events(piece: Piece, detune_cents: float) -> list[tuple[float, int, mido.Message]]:
+    """(time, order among equals, message) of the piece, its curves as pitch wheel."""
     events: list[tuple[float, int, mido.Message]] = []
 
     def wheel(at: float, semitones: float) -> None:
@@ -234,27 +314,39 @@ def to_midi(piece: Piece, program: int, detune_cents: float, path: Path) -> None
                 levels = levels + ease * stroke.vibrato[2] / 100 * np.sin(2 * np.pi * stroke.vibrato[1] * since)
             for at, level in zip(times, levels, strict=True):
                 wheel(float(at), float(level))
-    events.sort(key=lambda event: (round(event[0], 3), event[1]))
+    return events
+
+
+def write_midi(events: list[tuple[float, int, mido.Message]], programs: dict[int, int], path: Path) -> None:
+    """Write events as a MIDI file, one tick a millisecond; `programs` of each channel."""
     file = mido.MidiFile(ticks_per_beat=500)  # at the default 120 beats a minute a tick is 1 ms
     track = mido.MidiTrack()
     file.tracks.append(track)
-    track.append(mido.Message("program_change", program=program))
-    for control, value in ((101, 0), (100, 0), (6, WHEEL_RANGE), (38, 0)):
-        track.append(mido.Message("control_change", control=control, value=value))
+    for channel, program in programs.items():
+        track.append(mido.Message("program_change", channel=channel, program=program))
+        for control, value in ((101, 0), (100, 0), (6, WHEEL_RANGE), (38, 0)):
+            track.append(mido.Message("control_change", channel=channel, control=control, value=value))
     ticks = 0
-    for at, _, message in events:
+    for at, _, message in sorted(events, key=lambda event: (round(event[0], 3), event[1])):
         due = round(at * 1000)
         track.append(message.copy(time=max(0, due - ticks)))
         ticks = max(ticks, due)
     file.save(str(path))
 
 
-def render(piece: Piece, program: str, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
-    """The piece as mono samples at RATE_HZ."""
+def play_midi(
+    events: list[tuple[float, int, mido.Message]], programs: dict[int, int], soundfont: str
+) -> NDArray[np.float32]:
+    """Events rendered by fluidsynth, mono samples at RATE_HZ."""
     with tempfile.TemporaryDirectory() as folder:
         midi, wav = Path(folder) / "piece.mid", Path(folder) / "piece.wav"
-        to_midi(piece, PROGRAMS[program], detune_cents, midi)
+        write_midi(events, programs, midi)
         command = ["fluidsynth", "-ni", "-g", "0.6", "-r", str(RATE_HZ), "-F", str(wav)]
         subprocess.run([*command, str(SOUNDFONTS[soundfont]), str(midi)], check=True, capture_output=True)
         samples, _ = soundfile.read(wav, dtype="float32", always_2d=True)
-    return samples.mean(axis=1)
+    return np.asarray(samples.mean(axis=1))
+
+
+def render(piece: Piece, program: str, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
+    """The piece as mono samples at RATE_HZ."""
+    return play_midi(_lead_events(piece, detune_cents), {0: PROGRAMS[program]}, soundfont)

@@ -71,7 +71,7 @@ class Reading(unittest.TestCase):
 class Hearing(unittest.TestCase):
     def test_a_phrase_is_heard_at_its_own_place_and_time(self) -> None:
         sound = recording(60, 63, 65, 67)
-        heard = session.hear_phrase(Phrase(0.55, 1.15, "Middle"), sound, 0.0, go_on)
+        heard = session.hear_phrase(Solo(reference_cents=0.0), Phrase(0.55, 1.15, "Middle"), sound, None, go_on)
         self.assertEqual([n.pitch for n in heard.notes], [63, 65])
         self.assertAlmostEqual(heard.notes[0].onset, 0.6, delta=0.03)
         self.assertLessEqual(heard.notes[-1].end, 1.15 + 1e-6)
@@ -82,12 +82,13 @@ class Hearing(unittest.TestCase):
 
     def test_a_phrase_at_the_very_start_and_end(self) -> None:
         sound = recording(60, 63)
-        heard = session.hear_phrase(Phrase(0.0, sound.duration_s, "All"), sound, 0.0, go_on)
+        everything = Phrase(0.0, sound.duration_s, "All")
+        heard = session.hear_phrase(Solo(reference_cents=0.0), everything, sound, None, go_on)
         self.assertEqual([n.pitch for n in heard.notes], [60, 63])
 
     def test_cancel(self) -> None:
         with self.assertRaises(Cancelled):
-            session.hear_phrase(Phrase(0, 1), recording(60), None, lambda share, doing: share < 0.5)
+            session.hear_phrase(Solo(), Phrase(0, 1), recording(60), None, lambda share, doing: share < 0.5)
 
     def test_survey_follows_the_line(self) -> None:
         found = session.survey(recording(60, 67))

@@ -13,6 +13,7 @@ import soundfile
 from eager_owl.audio.decode import AudioError, Recording, decode, mono
 from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.hearing.detect import detect_notes
+from eager_owl.hearing.hints import Hints
 from eager_owl.neck.fingering import find_fingering, with_places
 from eager_owl.neck.schools import placing_schools
 from eager_owl.notation.notes_file import read_notes, write_notes
@@ -137,9 +138,8 @@ def _transcribe(options: argparse.Namespace) -> None:
     chart, grid = _chart_and_grid(options)
     reason_school, placing_school = _schools(options.school)
     recording, start = _clip(options)
-    found = detect_notes(mono(recording.samples), recording.rate)
-    if options.mix == "band":
-        _say("a band is not told from the lead yet: these are the notes of the strongest line")
+    hints = Hints(instrument.lowest, instrument.highest)
+    found = detect_notes(mono(recording.samples), recording.rate, mix=options.mix, hints=hints)
     notes: list[Note] = [replace(note, onset=note.onset + start) for note in found.notes]
     notes = with_places(notes, find_fingering(notes, instrument, placing_schools()[placing_school].costs, key))
     reasons = explain(notes, key, chart, grid, reason_schools()[reason_school]).reasons

@@ -1,8 +1,9 @@
 """The open solo: runs the engines over the document and lays their results around what the player fixed."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +14,17 @@ from eager_owl.neck.schools import placing_schools
 from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart
-from eager_owl.solo.document import MIN_NOTE_S, Note, Phrase, RecordingReference, Solo, change_phrase, with_notes
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.solo.document import (
+    MIN_NOTE_S,
+    LeadFocus,
+    Note,
+    Phrase,
+    RecordingReference,
+    Solo,
+    change_phrase,
+    with_notes,
+)
 from eager_owl.solo.edits import lay_detection
 from eager_owl.theory.key import Key
 
@@ -26,27 +37,30 @@ SURVEY_HOP_S = 0.02
 
 @dataclass(frozen=True)
 class Survey:
-    """The whole recording at a glance: pitch every SURVEY_HOP_S (MIDI, nan for none), tuning offset in cents."""
+    """The whole recording at a glance: pitch every SURVEY_HOP_S (MIDI, nan for none), tuning offset in cents,
+    the kind of mix, its beats (None where none recur), and where the lead breathes, in seconds.
+    """
 
     midi: NDArray[np.float64]
     reference_cents: float
+    mix: Literal["solo", "band"]
+    grid: BeatGrid | None
+    beat_confidence: float
 
 
-def survey(recording: Recording) -> Survey:
-    """Follow the line through the whole recording, for the rail's contours and the tuning offset."""
+def survey(recording: Recording, progress: Callable[[float, str], bool] = lambda share, doing: True) -> Survey:
+    """Follow the line through the whole recording: for the rail's contours, the tuning, the beat, the phrases."""
     # Hearing brings SciPy, which takes half a second to load: the window does not wait for it.
-    from eager_owl.hearing.frames import HOP_S, measure_frames
-    from eager_owl.hearing.pitch_track import track_pitch
-    from eager_owl.hearing.segment import find_notes
-    from eager_owl.hearing.tuning import tuning_offset_cents
+    from eager_owl.hearing.beats import find_beats, fit_grid
+    from eager_owl.hearing.detect import listen
+    from eager_owl.hearing.frames import HOP_S
 
-    frames = measure_frames(mono(recording.samples), recording.rate)
-    track = track_pitch(frames)
-    raw = find_notes(frames, track)
-    seconds = [(note.plateaus[0].end - note.plateaus[0].start) * HOP_S for note in raw]
+    heard = listen(mono(recording.samples), recording.rate, progress=progress)
     at = np.arange(0, recording.duration_s, SURVEY_HOP_S) / HOP_S
-    midi = track.midi[np.minimum(at.astype(int), len(track.midi) - 1)]
-    return Survey(midi, tuning_offset_cents([note.midi for note in raw], seconds))
+    midi = heard.track.midi[np.minimum(at.astype(int), len(heard.track.midi) - 1)]
+    beats = find_beats(heard.spectra)
+    grid = fit_grid(beats) if beats else None
+    return Survey(midi, heard.reference_cents, heard.mix, grid, beats.confidence if beats else 0.0)
 
 
 def reference_to(path: Path, recording: Recording, document: Path | None) -> RecordingReference:
@@ -89,15 +103,52 @@ class Heard:
     reference_cents: float
 
 
+def focused(solo: Solo, samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    """Samples, shape (frames, channels), as the solo's lead focus lets them be heard."""
+    focus = solo.focus
+    if focus == LeadFocus():
+        return samples
+    from eager_owl.audio.focus import bring_forward
+
+    return bring_forward(samples, rate, focus.place, focus.low_hz, focus.high_hz, focus.tones_only)
+
+
 def hear_phrase(
-    phrase: Phrase, recording: Recording, reference_cents: float | None, progress: Callable[[float, str], bool]
+    solo: Solo,
+    phrase: Phrase,
+    recording: Recording,
+    surveyed: Survey | None,
+    progress: Callable[[float, str], bool],
+    taps: Sequence[float] = (),
 ) -> Heard:
-    """Detect the notes of a phrase. Raises Cancelled once `progress` answers False."""
+    """Detect the notes of a phrase: within the lead's range, around what is pinned, at the taps if there are any.
+
+    The kind of mix and the tuning are the solo's own, else the survey's. Raises Cancelled once `progress`
+    answers False.
+    """
     from eager_owl.hearing.detect import detect_notes
+    from eager_owl.hearing.hints import Hints, PinnedNote
 
     start = max(0.0, phrase.start - _MARGIN_S)
-    samples = mono(recording.between(start, phrase.end + _MARGIN_S))
-    found = detect_notes(samples, recording.rate, reference_cents, progress)
+    cents = solo.reference_cents
+    if cents is None and surveyed is not None:
+        cents = surveyed.reference_cents
+    mix = surveyed.mix if surveyed is not None and solo.mix == "auto" else solo.mix
+    low, high = solo.lead_range or (solo.instrument.lowest, solo.instrument.highest)
+    offset = (cents or 0.0) / 100
+    pinned = tuple(
+        PinnedNote(
+            note.onset - start,
+            note.end - start,
+            note.pitch + offset,
+            (note.bend.semitones or 0.0) if note.bend else 0.0,
+        )
+        for note in solo.notes_in(phrase)
+        if "pitch" in note.pins
+    )
+    hints = Hints(low + offset, high + offset, pinned, tuple(tap - start for tap in taps if phrase.holds(tap)))
+    sound = focused(solo, recording.between(start, phrase.end + _MARGIN_S), recording.rate)
+    found = detect_notes(mono(sound), recording.rate, cents, progress, mix, hints)
     notes = [replace(note, onset=note.onset + start) for note in found.notes]
     return Heard(
         tuple(

@@ -584,11 +584,9 @@ class Window(QMainWindow):
             return
         if self._hearing is not None:
             return
-        cents = opened.solo.reference_cents
-        if cents is None and sound.survey is not None:
-            cents = sound.survey.reference_cents
+        solo = opened.solo
         self._hearing = job = self._run(
-            lambda job: hear_phrase(phrase, sound.recording, cents, job.progress),
+            lambda job: hear_phrase(solo, phrase, sound.recording, sound.survey, job.progress),
             lambda heard: self._lay(opened, phrase, heard),
         )
         job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))

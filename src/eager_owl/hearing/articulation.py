@@ -69,8 +69,9 @@ def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
 
 def _held(plateau: Plateau, contour: NDArray[np.float64]) -> float:
     """Pitch a bend is held at: the median of the plateau's later two thirds, past its overshoot or approach."""
-    start = plateau.start + (plateau.end - plateau.start) // 3
-    return float(np.nanmedian(contour[start : plateau.end]))
+    held = contour[plateau.start + (plateau.end - plateau.start) // 3 : plateau.end]
+    held = held[np.isfinite(held)]
+    return float(np.median(held)) if len(held) else plateau.midi
 
 
 def _seconds(contour: NDArray[np.float64], plateaus: Sequence[Plateau], a: int, b: int) -> float:

@@ -1,31 +1,67 @@
 """The whole of hearing in one call: mono samples in, notes out."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.audio.decode import Cancelled
-from eager_owl.hearing.articulation import mark_trills, measure_techniques
-from eager_owl.hearing.frames import HOP_S, Frames, measure_frames
+from eager_owl.audio.decode import Cancelled, resample
+from eager_owl.hearing.articulation import measure_techniques
+from eager_owl.hearing.belief import Claim, belief, collect_claims
+from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
+from eager_owl.hearing.hints import Hints, hinted_candidates, hinted_frames, tapped_attacks
+from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
+from eager_owl.hearing.lead import as_track, follow_lead
+from eager_owl.hearing.mix import Mix, decide_mix
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
-from eager_owl.hearing.segment import RawNote, find_notes
+from eager_owl.hearing.salience import HOP_S as COARSE_HOP_S
+from eager_owl.hearing.salience import Candidates, Spectra, find_candidates, measure_spectra
+from eager_owl.hearing.segment import Plateau, RawNote, find_notes, find_plateaus, merge_untapped
+from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge
+from eager_owl.hearing.styles import name_styles
 from eager_owl.hearing.tuning import tuning_offset_cents
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 
 Progress = Callable[[float, str], bool]
+MixWanted = Literal["auto", "solo", "band"]
 
+_BELIEVED = 0.5  # a claim less probable than not is no note
+_PINNED_S = 0.06
 _RUNNERS_UP = 3
 _WINDOW_LEFT = 6  # frames
+_BEGINS_NEAR = 5  # frames, from where the judge hears a beginning to the attack
+_RUNNER_UP_LEAST = 0.02
 
 
 @dataclass(frozen=True)
 class Detection:
-    """Notes with ids from 1, onsets in seconds of the given samples, and the tuning offset they are read against."""
+    """Notes with ids from 1, onsets in s of the given samples; the tuning offset they are read against; the mix."""
 
     notes: tuple[Note, ...]
     reference_cents: float
+    mix: Mix
+
+
+@dataclass(frozen=True)
+class Listening:
+    """What was measured and what was claimed, before anything is believed."""
+
+    kind: Kind
+    frames: Frames
+    track: PitchTrack
+    spectra: Spectra
+    found: Candidates
+    judged: Judgement
+    claims: tuple[Claim, ...]
+    reference_cents: float
+
+    @property
+    def mix(self) -> Mix:
+        """What it was listened to as."""
+        return "band" if self.kind == "band" else "solo"
 
 
 def detect_notes(
@@ -33,56 +69,186 @@ def detect_notes(
     rate: int,
     reference_cents: float | None = None,
     progress: Progress = lambda share, doing: True,
+    mix: MixWanted = "auto",
+    hints: Hints | None = None,
 ) -> Detection:
-    """Find the notes of a lead guitar alone in mono samples.
+    """Find the notes of a guitar alone, or of a lead over a band, in mono samples.
 
-    The tuning offset is estimated unless given. `progress` is told (share done, what is being done) and
-    answers whether to go on; once it does not, Cancelled is raised.
+    The tuning offset and the kind of mix are estimated unless given. `progress` is told (share done, what is
+    being done) and answers whether to go on; once it does not, Cancelled is raised.
     """
+    hints = hints or Hints()
+    heard = listen(samples, rate, reference_cents, progress, mix, hints)
+    notes = _believed(heard, hints)
+    progress(1.0, "done")
+    return Detection(notes, heard.reference_cents, heard.mix)
+
+
+def listen(
+    samples: NDArray[np.float32],
+    rate: int,
+    reference_cents: float | None = None,
+    progress: Progress = lambda share, doing: True,
+    mix: MixWanted = "auto",
+    hints: Hints | None = None,
+) -> Listening:
+    """What is measured and claimed; as detect_notes."""
+    hints = hints or Hints()
 
     def step(share: float, doing: str) -> None:
         if not progress(share, doing):
             raise Cancelled
 
     step(0.0, "measuring pitch and level")
-    frames = measure_frames(samples, rate)
+    signal = resample(samples, rate, RATE_HZ)
+    with ThreadPoolExecutor(1) as pool:
+        # NumPy's transforms leave the interpreter to the other thread while they work.
+        fine = pool.submit(measure_frames, signal, RATE_HZ) if mix != "band" else None
+        spectra = measure_spectra(signal, RATE_HZ)
+        found = hinted_candidates(find_candidates(spectra), hints)
+        judged = judge_candidates(spectra, found, "band" if mix == "band" else "alone")
+        frames = fine.result() if fine else None
     step(0.6, "following the line")
+    if frames is not None and mix == "auto":
+        mix = decide_mix(frames, spectra, judged)
+        if mix == "band":
+            judged = judge_candidates(spectra, found, "band")
+    if frames is None or mix == "band":
+        heard = _listen_through_band(spectra, found, judged, hints, reference_cents)
+    else:
+        heard = _listen_to_solo(frames, spectra, found, judged, hints, reference_cents)
+    step(0.85, "measuring bends, vibrato and slides")
+    return heard
+
+
+def _listen_to_solo(
+    frames: Frames,
+    spectra: Spectra,
+    found: Candidates,
+    judged: Judgement,
+    hints: Hints,
+    reference_cents: float | None,
+) -> Listening:
+    frames = hinted_frames(frames, hints)
     track = track_pitch(frames)
-    step(0.75, "cutting it into notes")
-    raw = find_notes(frames, track)
-    step(0.9, "measuring bends, vibrato and slides")
+    attacks = tapped_attacks(hints.taps, frames.flux, HOP_S) if hints.taps else None
+    raw = merge_untapped(find_notes(frames, track, attacks), hints.taps)
+    return _claims("alone", raw, frames, track, spectra, found, judged, hints, reference_cents)
+
+
+def _listen_through_band(
+    spectra: Spectra, found: Candidates, judged: Judgement, hints: Hints, reference_cents: float | None
+) -> Listening:
+    count = max(1, round(len(spectra) * COARSE_HOP_S / HOP_S))
+    lead = follow_lead(spectra, found, judged)
+    frames, track, attacks = as_track(lead, found, judged, count)
+    if hints.taps:
+        attacks = tapped_attacks(hints.taps, frames.flux, HOP_S)
+    raw = merge_untapped(find_notes(frames, track, attacks), hints.taps)
+    return _claims("band", raw, frames, track, spectra, found, judged, hints, reference_cents)
+
+
+def _claims(
+    kind: Kind,
+    raw: list[RawNote],
+    frames: Frames,
+    track: PitchTrack,
+    spectra: Spectra,
+    found: Candidates,
+    judged: Judgement,
+    hints: Hints,
+    reference_cents: float | None,
+) -> Listening:
+    beginnings = find_beginnings(found, judged)
+    if hints.taps:
+        beginnings = [b for b in beginnings if any(abs(b.frame * COARSE_HOP_S - tap) < 0.1 for tap in hints.taps)]
+    if reference_cents is None:
+        reference_cents = _tuning(raw, beginnings)
+    claims = collect_claims(raw, frames, track, beginnings, found, judged, reference_cents)
+    if kind == "band":  # the lead is one line
+        claims = [claim for claim in claims if claim.raw]
+    return Listening(kind, frames, track, spectra, found, judged, tuple(claims), reference_cents)
+
+
+def _tuning(raw: list[RawNote], beginnings: list[Beginning]) -> float:
+    """From the notes of the line that the judge heard too, else from all."""
+    heard = [n for n in raw if any(abs(b.midi - n.midi) < 0.6 for b in beginnings)] or raw
+    seconds = [(note.plateaus[0].end - note.plateaus[0].start) * HOP_S for note in heard]
+    return tuning_offset_cents([note.midi for note in heard], seconds)
+
+
+def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
+    """The claims worth believing as measured notes, each with its techniques."""
+    raw: list[RawNote] = []
+    contours: list[NDArray[np.float64]] = []
+    beliefs: list[float] = []
+    for claim in heard.claims:
+        share = belief(claim, heard.kind)
+        onset = claim.onset_s
+        pinned = any(abs(pin.start - onset) < _PINNED_S for pin in hints.pinned)
+        tapped = bool(hints.taps)
+        if share < _BELIEVED and not (pinned or (tapped and claim.raw)):
+            continue
+        if claim.raw:
+            raw.append(claim.raw)
+            contours.append(heard.track.midi)
+        elif claim.beginning:
+            ridge = _from_ridge(claim.beginning, heard)
+            if ridge is None:
+                continue
+            raw.append(ridge[0])
+            contours.append(ridge[1])
+        beliefs.append(share)
     techniques, fretted = [], []
-    for note in raw:
-        found, midi = measure_techniques(note, track.midi)
+    for note, contour in zip(raw, contours, strict=True):
+        found, midi = measure_techniques(note, contour)
         techniques.append(found)
         fretted.append(midi)
-    mark_trills(raw, techniques)
-    if reference_cents is None:
-        seconds = [(note.plateaus[0].end - note.plateaus[0].start) * HOP_S for note in raw]
-        reference_cents = tuning_offset_cents([note.midi for note in raw], seconds)
+    if heard.kind == "alone":  # the level of a lead among others says too little
+        techniques = name_styles(raw, techniques, heard.frames.level_db, contours)
     notes = []
-    for index, (note, found, midi) in enumerate(zip(raw, techniques, fretted, strict=True)):
-        pitch = round(midi - reference_cents / 100)
-        share, others = _belief(
-            note, abs(midi - reference_cents / 100 - pitch), pitch, reference_cents, frames, track
-        )
-        contour, level = _sampled(note, pitch + reference_cents / 100, frames, track)
+    for index, (note, contour) in enumerate(zip(raw, contours, strict=True)):
+        pitch = round(fretted[index] - heard.reference_cents / 100)
+        cents, level = _sampled(note, pitch + heard.reference_cents / 100, heard.frames, contour)
         notes.append(
             Note(
                 id=index + 1,
                 onset=round(note.start * HOP_S, 4),
                 duration=round((note.end - note.start) * HOP_S, 4),
                 pitch=pitch,
-                techniques=found,
-                loudness_db=_loudness_db(note, frames),
-                confidence=share,
-                runners_up=others,
-                contour_cents=contour,
+                techniques=techniques[index],
+                loudness_db=_loudness_db(note, heard.frames),
+                confidence=round(beliefs[index], 3),
+                runners_up=_runners_up(note, pitch, 1 - beliefs[index], heard),
+                contour_cents=cents,
                 level_db=level,
             )
         )
-    step(1.0, "done")
-    return Detection(tuple(notes), reference_cents)
+    return tuple(notes)
+
+
+def _from_ridge(beginning: Beginning, heard: Listening) -> tuple[RawNote, NDArray[np.float64]] | None:
+    """The raw note of a pitch that only the judge heard begin, and its own contour on the fine frames."""
+    ratio = round(COARSE_HOP_S / HOP_S)
+    count = len(heard.frames)
+    ridge = follow_ridge(heard.found, heard.judged, beginning.frame, beginning.midi, len(heard.found.bins))
+    start = _attack_near(beginning.frame * ratio, heard.frames)
+    end = min(beginning.frame * ratio + len(ridge) * ratio, count)
+    if end - start < 4:
+        return None
+    contour = np.full(count, np.nan)
+    at = np.arange(start, end)
+    contour[start:end] = np.interp(at / ratio, beginning.frame + np.arange(len(ridge)), ridge)
+    midi = float(np.median(contour[start : start + max(4, min(24, (end - start) // 2))]))
+    plateaus = [p for p in find_plateaus(contour, start, end) if p.midi > midi - 0.5] or [Plateau(start, end, midi)]
+    flux = float(heard.frames.flux[max(0, start - 2) : start + 3].max(initial=0.0))
+    return RawNote(start, end, plateaus[0].midi, "attack", flux, plateaus), contour
+
+
+def _attack_near(frame: int, frames: Frames) -> int:
+    low = max(0, frame - _BEGINS_NEAR)
+    near = frames.flux[low : frame + _BEGINS_NEAR + 1]
+    return low + int(near.argmax()) if len(near) and near.max() > 0 else frame
 
 
 def _loudness_db(note: RawNote, frames: Frames) -> float:
@@ -92,43 +258,37 @@ def _loudness_db(note: RawNote, frames: Frames) -> float:
 
 
 def _sampled(
-    note: RawNote, zero: float, frames: Frames, track: PitchTrack
+    note: RawNote, zero: float, frames: Frames, midi: NDArray[np.float64]
 ) -> tuple[tuple[int, ...], tuple[int, ...]]:
     """The note's contour in cents above `zero` (a MIDI number) and its level, every CONTOUR_HOP_S."""
     at = np.arange(note.start * HOP_S, note.end * HOP_S, CONTOUR_HOP_S) / HOP_S
     inside = np.arange(note.start, note.end)
-    voiced = inside[np.isfinite(track.midi[inside])]
+    voiced = inside[np.isfinite(midi[inside])]
     # Frames whose pitch is not of this note (the attack's noise, the next note) would draw as spikes.
     low, high = min(p.midi for p in note.plateaus) - 1, max(p.midi for p in note.plateaus) + 1
-    voiced = voiced[(track.midi[voiced] > low) & (track.midi[voiced] < high)]
-    cents = np.interp(at, voiced, 100 * (track.midi[voiced] - zero)) if len(voiced) else np.zeros(len(at))
+    voiced = voiced[(midi[voiced] > low) & (midi[voiced] < high)]
+    cents = np.interp(at, voiced, 100 * (midi[voiced] - zero)) if len(voiced) else np.zeros(len(at))
     level = np.interp(at, inside, frames.level_db[inside])
     return tuple(round(c) for c in cents), tuple(round(d) for d in level)
 
 
-# Logistic weights of the belief in a note's pitch and onset, fitted on benchmarks/confidence.py.
-_BELIEF = {"bias": -4.0, "clarity": 6.0, "steady_s": 6.0, "attack": 0.35, "legato": 0.8, "off_pitch": -3.0}
-
-
-def _belief(
-    note: RawNote, off_pitch: float, pitch: int, reference_cents: float, frames: Frames, track: PitchTrack
-) -> tuple[float, tuple[tuple[int, float], ...]]:
-    """Confidence in the note as detected, `off_pitch` semitones from its pitch, and (pitch, share) of others."""
-    plateau = max(note.plateaus, key=lambda p: p.end - p.start)
-    clarity = float(track.clarity[plateau.start : plateau.end].mean())
-    score = (
-        _BELIEF["bias"]
-        + _BELIEF["clarity"] * clarity
-        + _BELIEF["steady_s"] * min((plateau.end - plateau.start) * HOP_S, 0.2)
-        + _BELIEF["attack"] * min(note.attack_flux, 5.0)
-        + _BELIEF["legato"] * (note.arrival != "attack")
-        + _BELIEF["off_pitch"] * off_pitch
+def _runners_up(note: RawNote, pitch: int, doubt: float, heard: Listening) -> tuple[tuple[int, float], ...]:
+    """(pitch, share of the doubt) of what else could sound there: the judge's word, then the line's candidates."""
+    ratio = COARSE_HOP_S / HOP_S
+    first = int(note.start / ratio)
+    coarse = slice(first, max(first + 2, int(note.end / ratio)))
+    shares: dict[int, float] = {}
+    frames, fine = heard.frames, slice(note.plateaus[0].start, note.plateaus[0].end)
+    words: tuple[tuple[NDArray[np.floating], NDArray[np.floating]], ...] = (
+        (heard.found.midi[coarse], heard.judged.sounds[coarse]),
+        (frames.midi[fine], 0.2 * frames.clarity[fine] ** 4),
     )
-    confidence = float(1 / (1 + np.exp(-score)))
-    window = slice(note.plateaus[0].start, note.plateaus[0].end)
-    candidates = np.round(frames.midi[window] - reference_cents / 100)
-    other = np.isfinite(candidates) & (candidates != pitch)
-    weights = np.bincount(candidates[other].astype(int), frames.clarity[window][other] ** 4, minlength=1)
-    ranked = [int(midi) for midi in np.argsort(-weights)[:_RUNNERS_UP] if weights[midi] > 0]
-    others = tuple((midi, round((1 - confidence) * float(weights[midi] / weights.sum()), 3)) for midi in ranked)
-    return round(confidence, 3), others
+    for midi, weight in words:
+        pitches = np.round(np.nan_to_num(midi) - heard.reference_cents / 100)
+        for other in np.unique(pitches[weight > 0]).astype(int).tolist():
+            if other != pitch:
+                share = float(weight[pitches == other].sum()) / max(1, len(weight))
+                shares[other] = shares.get(other, 0.0) + share
+    ranked = sorted(shares.items(), key=lambda item: -item[1])[:_RUNNERS_UP]
+    whole = sum(share for _, share in ranked) + 1e-9
+    return tuple((p, round(doubt * share / whole, 3)) for p, share in ranked if share > _RUNNER_UP_LEAST)

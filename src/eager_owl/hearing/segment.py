@@ -63,6 +63,7 @@ _END_DROP_DB = 32.0
 _GAP_S = 0.05
 _SHORTEST_NOTE_S = 0.035
 _SOFT_NOTE_S = 0.07  # a note without any attack must be this long
+_TAPPED_S = 0.1
 
 
 @dataclass(frozen=True)
@@ -158,7 +159,7 @@ def calm_vibrato(contour: NDArray[np.float64], attacks: NDArray[np.intp]) -> NDA
         values = contour[where]
         mean = uniform_filter1d(values, mean_frames)
         swing = values - mean
-        extent = np.sqrt(2 * uniform_filter1d(swing**2, span))
+        extent = np.sqrt(np.maximum(2 * uniform_filter1d(swing**2, span), 0))
         slope = np.abs(np.gradient(values)) / HOP_S
         # To and fro: from well above the mean to well below it, and back.
         side = np.where(swing > _CALM_SWING * extent, 1, np.where(swing < -_CALM_SWING * extent, -1, 0))
@@ -242,9 +243,9 @@ def _crossing(progress: NDArray[np.float64], index: int, level: float) -> float:
     return index + float(np.clip((level - progress[index]) / (progress[index + 1] - progress[index]), 0, 1))
 
 
-def find_notes(frames: Frames, track: PitchTrack) -> list[RawNote]:
-    """All raw notes, in order."""
-    attacks = find_attacks(frames)
+def find_notes(frames: Frames, track: PitchTrack, attacks: NDArray[np.intp] | None = None) -> list[RawNote]:
+    """All raw notes, in order; `attacks` (frames) are found unless given."""
+    attacks = find_attacks(frames) if attacks is None else attacks
     contour = calm_vibrato(_smooth(track.midi), attacks)
     edges = [0, *(int(a) for a in attacks), len(contour)]
     notes: list[RawNote] = []
@@ -413,3 +414,17 @@ def _trim(notes: list[RawNote], frames: Frames, track: PitchTrack) -> list[RawNo
         note.end = end
         kept.append(note)
     return kept
+
+
+def merge_untapped(notes: list[RawNote], taps: tuple[float, ...]) -> list[RawNote]:
+    """With taps, a note begins only where one is: what begins elsewhere belongs to the note before."""
+    if not taps:
+        return notes
+    tapped: list[RawNote] = []
+    for note in notes:
+        if any(abs(note.start * HOP_S - tap) < _TAPPED_S for tap in taps) or not tapped:
+            tapped.append(note)
+        elif note.plateaus[-1].end > tapped[-1].end:
+            tapped[-1].plateaus += note.plateaus
+            tapped[-1].end = note.end
+    return tapped

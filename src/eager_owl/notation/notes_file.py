@@ -28,6 +28,7 @@ class _Technique(_Entry):
     release_s: float | None = None
     rate_hz: float | None = None
     extent_cents: float | None = None
+    ratio: float | None = None
 
 
 class _Note(_Entry):

@@ -40,7 +40,8 @@ class Technique:
     """A technique with what was measured of it; fields that do not apply are None.
 
     `semitones` of a bend or slide (how far, signed for slides), `rise_s` and `release_s` of a bend or
-    slide, `rate_hz` and `extent_cents` (peak above the mean) of a vibrato or rate of a trill.
+    slide, `rate_hz` and `extent_cents` (peak above the mean) of a vibrato or rate of a trill, `ratio` of a
+    staccato: the share of the time to the next note that it sounds for.
     """
 
     name: TechniqueName
@@ -49,6 +50,7 @@ class Technique:
     release_s: float | None = None
     rate_hz: float | None = None
     extent_cents: float | None = None
+    ratio: float | None = None
 
 
 @dataclass(frozen=True)
@@ -157,8 +159,32 @@ class RecordingReference:
 
 
 @dataclass(frozen=True)
+class LeadFocus:
+    """What of the recording is listened to, by the loop and the detector alike.
+
+    `place` is the lead's stereo place, -1 left to 1 right, or None for all; `low_hz` and `high_hz` bound the
+    band; `tones_only` leaves out what is struck without pitch. Raises ValueError outside these.
+    """
+
+    place: float | None = None
+    low_hz: float | None = None
+    high_hz: float | None = None
+    tones_only: bool = False
+
+    def __post_init__(self) -> None:
+        if self.place is not None and not -1 <= self.place <= 1:
+            raise ValueError(f"a stereo place of {self.place} is outside -1 to 1")
+        if (self.low_hz or 0.0) < 0 or (self.high_hz is not None and self.high_hz <= (self.low_hz or 0.0)):
+            raise ValueError("the focus's band ends below where it starts")
+
+
+@dataclass(frozen=True)
 class Solo:
-    """The document. Notes ascend by onset; phrases ascend and do not overlap."""
+    """The document. Notes ascend by onset; phrases ascend and do not overlap.
+
+    `mix` is whether the recording is a guitar alone or a lead over a band; `lead_range` the lowest and highest
+    pitch that the lead stays in, without its bends.
+    """
 
     title: str = "Untitled solo"
     recording: RecordingReference | None = None
@@ -167,6 +193,9 @@ class Solo:
     chart_text: str = ""
     grid: BeatGrid | None = None
     reference_cents: float | None = None
+    mix: Literal["auto", "solo", "band"] = "auto"
+    lead_range: tuple[int, int] | None = None
+    focus: LeadFocus = LeadFocus()
     reason_school: str = "two-pentatonics"
     placing_school: str = "one-position"
     phrases: tuple[Phrase, ...] = ()

@@ -1,0 +1,88 @@
+"""Fit the beliefs in claimed notes (eager_owl.hearing.belief) and write their weights into the package.
+
+    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_belief alone|band [--pieces N]
+
+Logistic regression with a small penalty on the weights, on phrases of other seeds than the benchmark's and than
+the judge's, of its three soundfonts.
+"""
+
+import argparse
+import json
+from collections import defaultdict
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import numpy as np
+from scipy.optimize import minimize
+
+from benchmarks.band import COMPING, mixed
+from benchmarks.hearing import match
+from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, render
+from benchmarks.train_judge import SOUNDFONTS, through_effects
+from eager_owl.hearing.belief import Claim
+from eager_owl.hearing.detect import listen
+
+Example = tuple[str, dict[str, float], bool]
+
+
+def examples(job: tuple[str, int]) -> list[Example]:
+    """The claims of one recording, with whether each is true."""
+    kind, seed = job
+    rng = np.random.default_rng(seed)
+    font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
+
+    def touched(lead: np.ndarray) -> np.ndarray:
+        return through_effects(lead, rng) if seed % 3 == 0 else lead
+
+    if kind == "band":
+        mix = mixed(seed, program, str(rng.choice([*COMPING])), float(rng.uniform(-1, 8)), font, None, touched)
+        piece, heard = mix.lead, listen(mix.samples, RATE_HZ, mix="band")
+    else:
+        idioms = TOGETHER if rng.random() < 0.25 else IDIOMS
+        piece = idioms[int(rng.integers(len(idioms)))](rng)
+        sound = touched(render(piece, program, float(rng.uniform(-42, 42)), font))
+        heard = listen(sound, RATE_HZ, mix="solo")
+    claimed = [(claim.onset_s, claim.onset_s + 0.1, pitch_of(claim, heard.reference_cents)) for claim in heard.claims]
+    true = {index for _, index in match(piece, claimed)}
+    return [(claim.witnesses, claim.features, index in true) for index, claim in enumerate(heard.claims)]
+
+
+def pitch_of(claim: Claim, reference_cents: float) -> int:
+    """The claimed pitch, rounded against the recording's tuning."""
+    midi = claim.raw.midi if claim.raw else claim.beginning.midi if claim.beginning else 0.0
+    return round(midi - reference_cents / 100)
+
+
+def fit(names: list[str], rows: list[Example]) -> dict[str, float]:
+    """The weights, by name."""
+    x = np.array([[1.0, *(features[name] for name in names)] for _, features, _ in rows])
+    y = np.array([float(true) for _, _, true in rows])
+
+    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
+        z = x @ w
+        value = np.logaddexp(0, z).mean() - (y * z).mean() + 1e-4 * (w @ w)
+        return float(value), x.T @ (1 / (1 + np.exp(-z)) - y) / len(y) + 2e-4 * w
+
+    found = minimize(loss, np.zeros(x.shape[1]), jac=True)
+    print(f"{len(rows)} claims, {y.mean():.3f} true, loss {found.fun:.3f}")
+    return {name: round(float(w), 2) for name, w in zip(["bias", *names], found.x, strict=True)}
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("kind", choices=["alone", "band"])
+    parser.add_argument("--pieces", type=int, default=240)
+    options = parser.parse_args()
+    with ProcessPoolExecutor(2) as pool:
+        jobs = [(options.kind, 3_000_000 + i) for i in range(options.pieces)]
+        rows = [row for part in pool.map(examples, jobs, chunksize=3) for row in part]
+    by_witness: dict[str, list[Example]] = defaultdict(list)
+    for row in rows:
+        by_witness[row[0]].append(row)
+    weights = {witnesses: fit([*part[0][1]], part) for witnesses, part in sorted(by_witness.items())}
+    path = Path(__file__).parents[1] / f"src/eager_owl/hearing/belief_{options.kind}.json"
+    path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,194 @@
+"""Tempo, beats, bars and feel of a recording.
+
+Onset strength by spectral flux in three ranges; tempo from its autocorrelation with a prior for walking pace;
+beats by dynamic programming: D. P. W. Ellis, "Beat tracking by dynamic programming", JNMR 36, 2007. Of several
+likely tempi the one is taken whose beats stand out best. Bars: the count and phase at which low onsets and
+changes of harmony fall on the first beat. Feel: where between the beats the onsets fall.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d, uniform_filter1d
+
+from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, HOP_S, Spectra
+from eager_owl.rhythm.grid import BeatGrid
+
+_SLOWEST_BPM, _FASTEST_BPM = 45.0, 210.0
+_PRIOR_BPM, _PRIOR_OCTAVES = 105.0, 0.75
+_TIGHTNESS = 60.0
+_TEMPI = 8
+_LAG = 2  # frames over which a rise is measured
+_SHORTEST_S, _LEAST_BEATS = 3.0, 6
+_HARMONY_MIDI = (48, 77)
+# Beats a bar that are tried, and how readily: two are half of four more often than a meter.
+_METERS = {2: 0.55, 3: 1.0, 4: 1.0}
+_SWUNG_OVER = 1.6
+_DRIFT_S = 0.04
+_RANGES_MIDI = ((AXIS_LOW_MIDI, 52), (52, 88), (88, 123))
+
+
+@dataclass(frozen=True)
+class Beats:
+    """Beat times in seconds, which of them is a bar's first, beats a bar, and the feel of the beat's parts."""
+
+    times_s: NDArray[np.float64]
+    first: int
+    beats_per_bar: int
+    division: int
+    swung: bool
+    confidence: float
+
+
+def onset_strength(spectra: Spectra) -> NDArray[np.float64]:
+    """Rises of level in three ranges of pitch, shape (3, n), each of mean square 1, their slow means taken out."""
+    result = np.zeros((len(_RANGES_MIDI), len(spectra)))
+    rise = np.zeros_like(spectra.quick)
+    rise[_LAG:] = np.maximum(spectra.quick[_LAG:] - spectra.quick[:-_LAG], 0)
+    for row, (low, high) in zip(result, _RANGES_MIDI, strict=True):
+        bins = slice((low - AXIS_LOW_MIDI) * BINS_PER_SEMITONE, (high - AXIS_LOW_MIDI) * BINS_PER_SEMITONE)
+        flux = gaussian_filter1d(rise[:, bins].mean(axis=1).astype(np.float64), 1.5)
+        flux -= uniform_filter1d(flux, round(1.5 / HOP_S))
+        row[:] = np.maximum(flux, 0)
+        row /= np.sqrt(np.mean(row**2)) + 1e-9
+    return result
+
+
+def tempo_strength(novelty: NDArray[np.float64]) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+    """Lags in frames and the strength of each as a beat: the autocorrelation at it and at its multiples."""
+    n = novelty.shape[1]
+    size = fft.next_fast_len(2 * n)
+    spectrum = fft.rfft(novelty, size, axis=1)
+    correlation = fft.irfft(np.abs(spectrum) ** 2, size, axis=1)[:, :n].sum(axis=0)
+    correlation /= correlation[0] + 1e-9
+    lags = np.arange(round(60 / _FASTEST_BPM / HOP_S), round(60 / _SLOWEST_BPM / HOP_S) + 1)
+    strength = np.zeros(len(lags))
+    for multiple, weight in ((1, 1.0), (2, 0.6), (3, 0.3), (4, 0.5)):
+        strength += weight * np.interp(multiple * lags, np.arange(n), correlation, right=0.0)
+    octaves = np.log2(60 / (lags * HOP_S) / _PRIOR_BPM)
+    return lags, strength * np.exp(-0.5 * (octaves / _PRIOR_OCTAVES) ** 2)
+
+
+def place_beats(novelty: NDArray[np.float64], period: float) -> NDArray[np.intp]:
+    """Frames of the beats nearest to `period` frames apart that gather the most novelty."""
+    n = len(novelty)
+    reach = np.arange(round(period / 1.6), round(period * 1.6) + 1)
+    price = -_TIGHTNESS * np.log(reach / period) ** 2
+    total = novelty.copy()
+    before = np.full(n, -1, np.intp)
+    for i in range(int(reach[0]), n):
+        usable = reach[: np.searchsorted(reach, i, side="right")]
+        score = total[i - usable] + price[: len(usable)]
+        best = int(score.argmax())
+        if score[best] > 0:
+            total[i] += score[best]
+            before[i] = i - usable[best]
+    tail = max(0, n - round(1.5 * period))
+    beat = tail + int(total[tail:].argmax())
+    beats = [beat]
+    while before[beat] >= 0:
+        beat = int(before[beat])
+        beats.append(beat)
+    return np.array(beats[::-1], dtype=np.intp)
+
+
+def find_beats(spectra: Spectra) -> Beats | None:
+    """Beats and bars of a whole recording; None where nothing recurs steadily."""
+    ranges = onset_strength(spectra)
+    if ranges.shape[1] * HOP_S < _SHORTEST_S:
+        return None
+    novelty, near = ranges.sum(axis=0), _greatest_near(ranges.sum(axis=0))
+    lags, strength = tempo_strength(ranges)
+    peaks = np.flatnonzero((strength[1:-1] >= strength[:-2]) & (strength[1:-1] > strength[2:])) + 1
+    likely = peaks[np.argsort(-strength[peaks])[:_TEMPI]]
+    if not len(likely) or strength[likely[0]] <= 0 or novelty.sum() == 0:
+        return None
+    tried = [place_beats(novelty, float(lags[i])) for i in likely]
+    # A beat stands out; slower beats leave much out, faster ones take in what is weak.
+    standing = np.array([near[beats].mean() for beats in tried])
+    gathered = np.array([near[beats].sum() for beats in tried]) / novelty.sum()
+    score = np.sqrt(np.maximum(standing * gathered, 0)) * strength[likely]
+    best = int(score.argmax())
+    beats = tried[best]
+    if len(beats) < _LEAST_BEATS:
+        return None
+    beats = _while_sounding(beats, near)
+    per_bar, first = _bars(spectra, ranges[0], beats)
+    division, swung = _feel(near, beats)
+    rivals = score[np.abs(np.log2(lags[likely] / lags[likely[best]])) > 0.1]
+    confidence = float(score[best] / (score[best] + rivals.max(initial=0.0)))
+    return Beats(beats.astype(np.float64) * HOP_S, first, per_bar, division, swung, confidence)
+
+
+def _greatest_near(novelty: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(maximum_filter1d(novelty, 5))
+
+
+def _while_sounding(beats: NDArray[np.intp], near: NDArray[np.float64]) -> NDArray[np.intp]:
+    """Without the beats that the tracker carries into the silence before and after."""
+    struck = np.flatnonzero(near[beats] > 0.1 * np.median(near[beats]))
+    return beats[struck[0] : struck[-1] + 1] if len(struck) else beats
+
+
+def _bars(spectra: Spectra, low: NDArray[np.float64], beats: NDArray[np.intp]) -> tuple[int, int]:
+    """(beats a bar, index of the first first beat): where the harmony changes and the bass is struck."""
+    bins = slice(
+        (_HARMONY_MIDI[0] - AXIS_LOW_MIDI) * BINS_PER_SEMITONE, (_HARMONY_MIDI[1] - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
+    )
+    semitones = spectra.sharp[:, bins].reshape(len(spectra), -1, BINS_PER_SEMITONE).max(axis=2)
+    semitones = np.maximum(semitones - semitones.mean(axis=1, keepdims=True), 0)
+    edges = [0, *beats, len(spectra)]
+    change = np.zeros(len(beats))
+    for i, beat in enumerate(beats):
+        before = semitones[edges[max(i - 1, 0)] : max(beat - 1, 1)].mean(axis=0)
+        after = semitones[min(beat + 2, len(spectra) - 1) : edges[min(i + 3, len(edges) - 1)] + 1].mean(axis=0)
+        size = float(np.linalg.norm(before) * np.linalg.norm(after))
+        change[i] = 1 - float(before @ after) / size if size > 0 else 0.0
+    mark = _standard(change) + 0.5 * _standard(_greatest_near(low)[beats])
+    best = (-np.inf, 4, 0)
+    for per_bar, lean in _METERS.items():
+        for phase in range(per_bar):
+            here = np.arange(len(beats)) % per_bar == phase
+            share = here.mean()
+            stands = (mark[here].mean() - mark[~here].mean()) * np.sqrt(share * (1 - share)) * lean
+            best = max(best, (float(stands), per_bar, phase))
+    return best[1], best[2]
+
+
+def _standard(values: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray((values - values.mean()) / (values.std() + 1e-9))
+
+
+def _feel(near: NDArray[np.float64], beats: NDArray[np.intp]) -> tuple[int, bool]:
+    """(parts of a beat, swung): what is struck at the half, at the first third and at the second third."""
+    start, length = beats[:-1], np.diff(beats)
+    half, third, later = (
+        float(near[np.round(start + part * length).astype(np.intp)].mean()) for part in (1 / 2, 1 / 3, 2 / 3)
+    )
+    if later > half and later > _SWUNG_OVER * third:
+        return 2, True
+    return (3, False) if min(third, later) > half else (2, False)
+
+
+def fit_grid(beats: Beats) -> BeatGrid:
+    """The beats as a grid: one tempo where that keeps within a few ms of them, else with anchors at the bars."""
+    numbers = np.arange(len(beats.times_s)) - beats.first
+    period, start = np.polyfit(numbers, beats.times_s, 1)
+    off = beats.times_s - (start + period * numbers)
+    # Single beats jitter with what was played on them: the drift is what is left of it over two bars.
+    drift = uniform_filter1d(off, 2 * beats.beats_per_bar + 1, mode="nearest")
+    anchors: tuple[tuple[float, float], ...] = ()
+    if np.abs(drift).max() > _DRIFT_S:
+        bars = np.flatnonzero(numbers % beats.beats_per_bar == 0)
+        smooth = start + period * numbers + drift
+        anchors = tuple((float(numbers[i]), round(float(smooth[i]), 3)) for i in bars)
+    return BeatGrid(
+        round(60.0 / float(period), 2),
+        round(float(start), 3),
+        beats.beats_per_bar,
+        anchors,
+        beats.division,
+        beats.swung,
+    )

@@ -1,0 +1,155 @@
+"""How far a note is to be believed: two witnesses, the line that was followed and the judge, weighed together.
+
+Three logistic regressions, for what both heard, what only the line passed through and what only the judge heard
+begin. benchmarks/train_belief.py fits them into belief_alone.json and belief_band.json; a belief of 0.9 is right
+about nine times in ten.
+"""
+
+import json
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.hearing.frames import HOP_S as FRAME_HOP_S
+from eager_owl.hearing.frames import Frames
+from eager_owl.hearing.judge import Judgement, Kind
+from eager_owl.hearing.pitch_track import PitchTrack
+from eager_owl.hearing.salience import HOP_S, Candidates
+from eager_owl.hearing.segment import RawNote
+from eager_owl.hearing.several import Beginning
+
+_SAME_SEMITONES, _SAME_S = 0.6, 0.05
+_HEARD_S = 0.16
+_MOST_STEADY_S, _MOST_FLUX = 0.2, 5.0
+
+
+@dataclass(frozen=True)
+class Claim:
+    """A note that may be one. `raw` from the line or `beginning` from the judge, or both; `features` by name."""
+
+    raw: RawNote | None
+    beginning: Beginning | None
+    features: dict[str, float]
+
+    @property
+    def witnesses(self) -> str:
+        """Who claims it: both, line or judge."""
+        return "both" if self.raw and self.beginning else "line" if self.raw else "judge"
+
+    @property
+    def onset_s(self) -> float:
+        """Seconds at which it would begin."""
+        return self.raw.start * FRAME_HOP_S if self.raw else self.beginning.frame * HOP_S if self.beginning else 0.0
+
+
+def struck(note: RawNote) -> float:
+    """The pitch a note begins at: not its fretted one where it is struck already bent."""
+    return note.plateaus[0].midi
+
+
+def off_pitch(midi: float, reference_cents: float) -> float:
+    """Semitones from the nearest pitch of the recording's own tuning."""
+    true = midi - reference_cents / 100
+    return abs(true - round(true))
+
+
+def collect_claims(
+    raw: list[RawNote],
+    frames: Frames,
+    track: PitchTrack,
+    beginnings: list[Beginning],
+    found: Candidates,
+    judged: Judgement,
+    reference_cents: float,
+) -> list[Claim]:
+    """Everything either witness heard, by onset."""
+    claims: list[Claim] = []
+    taken: set[int] = set()
+    for note in raw:
+        near = [
+            index
+            for index, b in enumerate(beginnings)
+            if index not in taken
+            and abs(b.frame * HOP_S - note.start * FRAME_HOP_S) < _SAME_S
+            and abs(b.midi - struck(note)) < _SAME_SEMITONES
+        ]
+        best = max(near, key=lambda index: beginnings[index].begins, default=None)
+        if best is not None:
+            taken.add(best)
+        beginning = beginnings[best] if best is not None else None
+        claims.append(Claim(note, beginning, _of_line(note, beginning, track, found, judged, reference_cents)))
+    for index, beginning in enumerate(beginnings):
+        if index not in taken:
+            claims.append(Claim(None, beginning, _of_judge(beginning, raw, frames, track, reference_cents)))
+    return sorted(claims, key=lambda claim: claim.onset_s)
+
+
+def _of_line(
+    note: RawNote,
+    beginning: Beginning | None,
+    track: PitchTrack,
+    found: Candidates,
+    judged: Judgement,
+    reference_cents: float,
+) -> dict[str, float]:
+    longest = max(note.plateaus, key=lambda p: p.end - p.start)
+    first = int(note.start * FRAME_HOP_S / HOP_S)
+    seconds = min((note.end - note.start) * FRAME_HOP_S, _HEARD_S)
+    rows = np.arange(first, min(max(first + 3, first + round(seconds / HOP_S)), len(found.bins)))
+    near = np.abs(found.midi[rows] - struck(note)) < _SAME_SEMITONES
+    return {
+        "begins": beginning.begins if beginning else 0.0,
+        "begun_sounds": beginning.sounds if beginning else 0.0,
+        "sounds": _mean_best(judged.sounds[rows], near),
+        "others_sound": _mean_best(judged.sounds[rows], ~near),
+        "clarity": float(track.clarity[longest.start : longest.end].mean()),
+        "steady_s": min((longest.end - longest.start) * FRAME_HOP_S, _MOST_STEADY_S),
+        "flux": min(note.attack_flux, _MOST_FLUX),
+        "legato": float(note.arrival != "attack"),
+        "off_pitch": off_pitch(note.midi, reference_cents),
+        "bent": float(len(note.plateaus) > 1),
+    }
+
+
+def _mean_best(sounds: NDArray[np.float32], which: NDArray[np.bool_]) -> float:
+    return float(np.where(which, sounds, 0.0).max(axis=1).mean()) if len(sounds) else 0.0
+
+
+def _of_judge(
+    beginning: Beginning, raw: list[RawNote], frames: Frames, track: PitchTrack, reference_cents: float
+) -> dict[str, float]:
+    frame = round(beginning.frame * HOP_S / FRAME_HOP_S)
+    line = track.midi[max(0, frame - 3) : frame + 10]
+    line = line[np.isfinite(line)]
+    over = [note for note in raw if note.start - 4 <= frame < note.end]
+    starts = any(abs(note.start - frame) * FRAME_HOP_S < _SAME_S for note in raw)
+    return {
+        "begins": beginning.begins,
+        "begun_sounds": beginning.sounds,
+        "line_there": float(bool(len(line)) and float(np.abs(line - beginning.midi).min()) < 0.8),
+        "another_starts": float(starts),
+        "begins_with_another": beginning.begins * starts,
+        "same_goes_on": float(any(abs(note.midi - beginning.midi) < 0.8 for note in over)),
+        "flux": min(float(frames.flux[max(0, frame - 6) : frame + 7].max(initial=0.0)), _MOST_FLUX),
+        "octave_of_another": float(any(abs(abs(n.midi - beginning.midi) - 12) < 0.6 for n in over)),
+        "off_pitch": off_pitch(beginning.midi, reference_cents),
+        "within_another": float(bool(over)),
+    }
+
+
+@lru_cache
+def _weights(kind: Kind) -> dict[str, dict[str, float]]:
+    loaded: dict[str, dict[str, float]] = json.loads(
+        (files("eager_owl.hearing") / f"belief_{kind}.json").read_text(encoding="utf-8")
+    )
+    return loaded
+
+
+def belief(claim: Claim, kind: Kind) -> float:
+    """Probability that a claim is a note, its pitch and onset right."""
+    weights = _weights(kind)[claim.witnesses]
+    score = weights["bias"] + sum(weights[name] * value for name, value in claim.features.items())
+    return float(1 / (1 + np.exp(-score)))

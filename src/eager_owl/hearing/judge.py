@@ -1,0 +1,121 @@
+"""Which of the candidate pitches are played, and which begin: a small network's judgement of each.
+
+A perceptron of two hidden layers sees the levels at a candidate's harmonics, just beside them, and before and
+after in time; it was trained by benchmarks/train_judge.py on composed phrases of sampled guitars, once for a
+guitar alone (any number of its strings at once) and once for a lead over a band. Learnt weighing of harmonics:
+J. J. Bosch, R. Marxer and E. Gomez, "Evaluation and combination of pitch estimation methods for melody
+extraction in symphonic classical music", JNMR 45, 2016, gives the setting; the network is our own.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.hearing.salience import (
+    BINS_PER_SEMITONE,
+    CANDIDATES,
+    FIRST_PITCH_BIN,
+    HARMONICS,
+    HIGHEST_MIDI,
+    LOWEST_MIDI,
+    Candidates,
+    Spectra,
+    harmonic_shift,
+)
+
+Kind = Literal["alone", "band"]
+
+# Beside a harmonic, in bins of the sharp spectrum; before and after the frame, in frames of either.
+_BESIDE = (-3, -2, -1, 0, 1, 2, 3)
+_QUICK_AT = (-7, -4, -2, -1, 0, 1, 3, 6)
+_SHARP_AT, _SHARP_HARMONICS = (-20, -9, 9, 20), (1.0, 1.5, 2.0, 3.0)
+_BLOCK = 8192
+# Empty frames before and after the spectra and empty bins to each side: room for all of the offsets.
+_OFF_FRAMES, _OFF_BINS = 20, 24
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """Probability that each candidate sounds, and that it begins here (within a frame or two), (n, CANDIDATES)."""
+
+    sounds: NDArray[np.float32]
+    begins: NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """The spectra padded and flattened, and one index step a frame: what a candidate's features are taken from."""
+
+    sharp: NDArray[np.float32]
+    quick: NDArray[np.float32]
+    width: int
+    loud: NDArray[np.float32]
+    full: NDArray[np.float32]
+
+
+def surround(spectra: Spectra) -> Surroundings:
+    """Lay out the spectra for describe_candidates."""
+    room = ((_OFF_FRAMES, _OFF_FRAMES), (_OFF_BINS, _OFF_BINS))
+    sharp, quick = np.pad(spectra.sharp, room), np.pad(spectra.quick, room)
+    return Surroundings(sharp.ravel(), quick.ravel(), sharp.shape[1], sharp.max(axis=1), quick.mean(axis=1))
+
+
+def describe_candidates(
+    around: Surroundings, candidates: Candidates, rows: NDArray[np.intp], columns: NDArray[np.intp]
+) -> NDArray[np.float32]:
+    """What the network sees of the candidates at these rows and columns, shape (len(rows), features)."""
+    pitch_bin, height = candidates.bins[rows, columns], candidates.height[rows, columns]
+    width = around.width
+    here = (rows + _OFF_FRAMES) * width + pitch_bin + FIRST_PITCH_BIN + _OFF_BINS
+    beside, before = _offsets(width)
+    frames = rows[:, None] + _OFF_FRAMES
+    own = (
+        pitch_bin / ((HIGHEST_MIDI - LOWEST_MIDI) * BINS_PER_SEMITONE),
+        height,
+        height / candidates.height[rows, 0],
+        columns / CANDIDATES,
+    )
+    return np.concatenate(
+        [
+            around.sharp[here[:, None] + beside],
+            around.quick[here[:, None] + before],
+            around.loud[frames + np.array([-9, 0, 9])],
+            around.full[frames + np.array([-4, 0, 3])],
+            np.stack(own, axis=1).astype(np.float32),
+        ],
+        axis=1,
+    )
+
+
+@lru_cache
+def _offsets(width: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Index offsets from a candidate's own bin and frame, into the sharp and into the quick spectrum."""
+    harmonics = [harmonic_shift(h) for h in HARMONICS]
+    beside = [shift + step for step in _BESIDE for shift in harmonics]
+    beside += [frame * width + harmonic_shift(h) for frame in _SHARP_AT for h in _SHARP_HARMONICS]
+    before = [frame * width + shift for frame in _QUICK_AT for shift in harmonics]
+    return np.array(beside), np.array(before)
+
+
+@lru_cache
+def _network(kind: Kind) -> tuple[NDArray[np.float32], ...]:
+    with (files("eager_owl.hearing") / f"judge_{kind}.npz").open("rb") as file, np.load(file) as stored:
+        return tuple(stored[name].astype(np.float32) for name in ("w1", "b1", "w2", "b2", "w3", "b3"))
+
+
+def judge_candidates(spectra: Spectra, candidates: Candidates, kind: Kind) -> Judgement:
+    """Judge all candidates of all frames."""
+    w1, b1, w2, b2, w3, b3 = _network(kind)
+    around = surround(spectra)
+    rows, columns = np.nonzero(candidates.bins >= 0)
+    result = np.zeros((*candidates.bins.shape, 2), np.float32)
+    for first in range(0, len(rows), _BLOCK):
+        part = rows[first : first + _BLOCK], columns[first : first + _BLOCK]
+        hidden = np.maximum(describe_candidates(around, candidates, *part) @ w1 + b1, 0)
+        hidden = np.maximum(hidden @ w2 + b2, 0)
+        result[part] = 1 / (1 + np.exp(-(hidden @ w3 + b3)))
+    return Judgement(result[..., 0], result[..., 1])

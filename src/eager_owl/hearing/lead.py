@@ -1,0 +1,124 @@
+"""The lead's line through a band: the best path over the judged candidates (A. Viterbi, 1967).
+
+The path pays for improbable pitches, for jumping within a note, and for starting and stopping; a jump is cheap
+where the judge hears a note begin.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
+
+from eager_owl.hearing.frames import HOP as FRAME_HOP
+from eager_owl.hearing.frames import HOP_S as FRAME_HOP_S
+from eager_owl.hearing.frames import Frames
+from eager_owl.hearing.judge import Judgement
+from eager_owl.hearing.pitch_track import PitchTrack
+from eager_owl.hearing.salience import (
+    BINS_PER_SEMITONE,
+    CANDIDATES,
+    FIRST_PITCH_BIN,
+    HOP,
+    HOP_S,
+    LOWEST_MIDI,
+    RANGE_DB,
+    Candidates,
+    Spectra,
+    harmonic_shift,
+)
+
+# In natural logarithms of probability.
+_LEAST_PROBABILITY = 1e-4
+_FREE_SEMITONES, _JUMP_COST, _JUMP_CAP = 0.4, 2.0, 6.0
+_BEGIN_REBATE = 0.6  # of the jump's cost, where a note begins for certain
+_VOICING_COST = 1.5
+_SAME_SEMITONES = 0.7
+_BEGIN_LEAST, _BEGIN_GAP = 0.4, 3
+_LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
+
+
+@dataclass(frozen=True)
+class Lead:
+    """The lead's `midi` (nan for silence), how probably it `sounds` and `begins`, each frame of HOP_S; its level."""
+
+    midi: NDArray[np.float64]
+    sounds: NDArray[np.float64]
+    begins: NDArray[np.float64]
+    level_db: NDArray[np.float64]
+
+
+def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
+    """The most probable line."""
+    n = len(spectra)
+    probable = np.clip(judged.sounds, _LEAST_PROBABILITY, 1 - _LEAST_PROBABILITY)
+    cost = np.where(found.bins >= 0, -np.log(probable), np.inf)
+    rest = -np.log(1 - probable.max(axis=1))
+    local = np.concatenate([cost, rest[:, None]], axis=1)
+    back = np.zeros((n, CANDIDATES + 1), np.intp)
+    step = np.full((CANDIDATES + 1, CANDIDATES + 1), _VOICING_COST)
+    step[-1, -1] = 0.0
+    best = local[0]
+    columns = np.arange(CANDIDATES + 1)
+    for i in range(1, n):
+        apart = np.abs(found.midi[i - 1][:, None] - found.midi[i])
+        cap = _JUMP_CAP * (1 - _BEGIN_REBATE * judged.begins[i])
+        step[:-1, :-1] = np.minimum(_JUMP_COST * np.maximum(apart - _FREE_SEMITONES, 0), cap)
+        total = best[:, None] + step
+        back[i] = total.argmin(axis=0)
+        best = total[back[i], columns] + local[i]
+    state = np.empty(n, np.intp)
+    state[-1] = int(best.argmin())
+    for i in range(n - 1, 0, -1):
+        state[i - 1] = back[i, state[i]]
+    voiced, rows, column = state < CANDIDATES, np.arange(n), np.minimum(state, CANDIDATES - 1)
+    midi = np.where(voiced, found.midi[rows, column], np.nan)
+    same = np.abs(found.midi - midi[:, None]) < _SAME_SEMITONES
+    begins = np.where(same, judged.begins, 0.0).max(axis=1)
+    sounds = np.where(voiced, judged.sounds[rows, column], 0.0)
+    return Lead(midi, sounds, begins, _level_db(spectra, midi))
+
+
+def _level_db(spectra: Spectra, midi: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The power at the line's first harmonics, of full scale."""
+    bins = np.nan_to_num(np.round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE)).astype(np.intp) + FIRST_PITCH_BIN
+    at = np.clip(bins[:, None] + [harmonic_shift(h) for h in _LEVEL_HARMONICS], 0, spectra.quick.shape[1] - 1)
+    level = spectra.quick[np.arange(len(midi))[:, None], at] * RANGE_DB
+    power = 10 * np.log10((10.0 ** (level / 10)).sum(axis=1)) - RANGE_DB + spectra.loudest_db
+    return np.where(np.isnan(midi), spectra.loudest_db - RANGE_DB, power)
+
+
+def begin_frames(begins: NDArray[np.float64]) -> NDArray[np.intp]:
+    """Frames at which a note begins: the peaks of the probability."""
+    peak = (begins == maximum_filter1d(begins, 2 * _BEGIN_GAP + 1)) & (begins > _BEGIN_LEAST)
+    where = np.flatnonzero(peak)
+    return where[np.diff(where, prepend=-10) > _BEGIN_GAP]
+
+
+def as_track(
+    lead: Lead, found: Candidates, judged: Judgement, count: int
+) -> tuple[Frames, PitchTrack, NDArray[np.intp]]:
+    """The line on the finer frames that notes are cut from: `count` frames, the track, and the attacks.
+
+    The candidates stand in for those of a guitar alone, with their probability for clarity; nothing is told of
+    the spectrum, so that only a change of the lead's level tells a picked note from a legato one.
+    """
+    ratio = HOP // FRAME_HOP
+    rows = np.minimum(np.arange(count) // ratio, len(lead.midi) - 1)
+    fine = np.arange(count) / ratio
+    coarse = np.arange(len(lead.midi))
+    # Between two frames of one note the pitch is on its way; a jump is not smeared.
+    midi = lead.midi[rows]
+    following = lead.midi[np.minimum(rows + 1, len(lead.midi) - 1)]
+    between = np.abs(following - midi) < _SAME_SEMITONES
+    midi = np.where(between, midi + (fine - np.floor(fine)) * (following - midi), midi)
+    level = np.interp(fine, coarse, lead.level_db)
+    clarity = np.where(np.isnan(midi), 0.0, np.interp(fine, coarse, lead.sounds))
+    attacks = begin_frames(lead.begins) * ratio
+    flux = np.zeros(count)
+    flux[attacks[attacks < count]] = 5.0 * lead.begins[attacks[attacks < count] // ratio]
+    candidates = np.where(found.bins[rows] >= 0, found.midi[rows], np.nan).astype(np.float64)
+    probability = judged.sounds[rows].astype(np.float64)
+    frames = Frames(candidates, probability, probability, level, flux, np.zeros((count, 1), np.float32))
+    assert ratio * FRAME_HOP_S == HOP_S
+    return frames, PitchTrack(midi, clarity), attacks[attacks < count]

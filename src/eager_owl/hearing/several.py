@@ -1,0 +1,66 @@
+"""Notes of a guitar alone that may sound several strings at once: where the judge hears a pitch begin."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
+
+from eager_owl.hearing.judge import Judgement
+from eager_owl.hearing.salience import BINS_PER_SEMITONE, HIGHEST_MIDI, LOWEST_MIDI, Candidates
+
+_BEGIN_LEAST = 0.25
+_GAP_FRAMES = 4  # a pitch does not begin twice within this
+_NEIGHBOURS = 2  # bins: the same pitch
+_STOPS_BELOW, _STOPS_FRAMES = 0.3, 3
+_FOLLOW_SEMITONES = 0.7  # a ridge's pitch from frame to frame
+_LONGEST_LOOK = 8  # frames, for how surely it sounds
+
+
+@dataclass(frozen=True)
+class Beginning:
+    """A pitch that begins: frame of HOP_S, MIDI number, how probably it `begins` and (at best, soon) `sounds`."""
+
+    frame: int
+    midi: float
+    begins: float
+    sounds: float
+
+
+def find_beginnings(found: Candidates, judged: Judgement) -> list[Beginning]:
+    """All pitches that begin, by frame."""
+    size = (HIGHEST_MIDI - LOWEST_MIDI) * BINS_PER_SEMITONE
+    begins = np.zeros((len(found.bins), size), np.float32)
+    sounds, midi = np.zeros_like(begins), np.zeros_like(begins)
+    rows, columns = np.nonzero(found.bins >= 0)
+    bins = found.bins[rows, columns]
+    begins[rows, bins] = judged.begins[rows, columns]
+    sounds[rows, bins] = judged.sounds[rows, columns]
+    midi[rows, bins] = found.midi[rows, columns]
+    around = (2 * _GAP_FRAMES + 1, 2 * _NEIGHBOURS + 1)
+    highest = maximum_filter1d(maximum_filter1d(begins, around[0], axis=0), around[1], axis=1)
+    result: list[Beginning] = []
+    for row, at in zip(*np.nonzero((begins == highest) & (begins > _BEGIN_LEAST)), strict=True):
+        soon = sounds[row : row + _LONGEST_LOOK, max(0, at - 1) : at + 2].max(axis=1)
+        pitch = float(midi[row, at])
+        if not any(row - b.frame <= _GAP_FRAMES and abs(b.midi - pitch) < 1 for b in result[-6:]):
+            result.append(Beginning(int(row), pitch, float(begins[row, at]), float(np.sort(soon)[-3:].mean())))
+    return result
+
+
+def follow_ridge(found: Candidates, judged: Judgement, start: int, midi: float, limit: int) -> NDArray[np.float64]:
+    """The pitch of each frame from `start` for as long as it sounds, at most to `limit`."""
+    ridge: list[float] = []
+    silent = 0
+    for row in range(start, limit):
+        near = np.abs(found.midi[row] - midi) < _FOLLOW_SEMITONES
+        near &= found.bins[row] >= 0
+        sounds = float(judged.sounds[row][near].max(initial=0.0))
+        silent = silent + 1 if sounds < _STOPS_BELOW and row - start > 2 else 0
+        if near.any():
+            midi = float(found.midi[row][near][judged.sounds[row][near].argmax()])
+        ridge.append(midi)
+        if silent == _STOPS_FRAMES:
+            ridge = ridge[:-_STOPS_FRAMES]
+            break
+    return np.array(ridge)

@@ -1,0 +1,94 @@
+"""What a note is among its neighbours: grace, trill, cut short, ghosted, one of two at once, slid from nowhere."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.hearing.articulation import mark_trills
+from eager_owl.hearing.frames import HOP_S
+from eager_owl.hearing.segment import RawNote
+from eager_owl.solo.document import LEGATO, Technique
+
+_GRACE_S, _GRACE_SHARE = 0.09, 0.4
+_TOGETHER_S = 0.035
+# Cut short: sounding for less than this share of the time to the next note, which is within these seconds.
+_SHORT_SHARE, _SHORT_BEAT_S = 0.78, (0.13, 0.9)
+# A note stopped falls this far under its loudest, and this steeply; one that dies away by itself does not.
+_STOPPED_DB, _STOPPED_AT_ONCE_DB, _AT_ONCE_S = 8.0, 9.0, 0.06
+_GHOST_UNDER_DB, _GHOST_S, _GHOST_NEIGHBOURS = 11.0, 0.16, 3
+# To and from nowhere: semitones of an unbroken way before or after the note.
+_NOWHERE_SEMITONES, _NOWHERE_S, _NOWHERE_STEP = 1.6, 0.3, 0.7
+
+
+def name_styles(
+    notes: Sequence[RawNote],
+    techniques: Sequence[tuple[Technique, ...]],
+    level_db: NDArray[np.float64],
+    contours: Sequence[NDArray[np.float64]],
+) -> list[tuple[Technique, ...]]:
+    """The techniques of each note with what its neighbours make of it added."""
+    named = list(techniques)
+    mark_trills(notes, named)
+    peaks = [float(level_db[note.start : max(note.end, note.start + 1)].max()) for note in notes]
+    for index, note in enumerate(notes):
+        before, after = notes[:index], notes[index + 1 :]
+        together = [n for n in (*before[-3:], *after[:3]) if abs(n.start - note.start) * HOP_S < _TOGETHER_S]
+        following = next((n for n in after if (n.start - note.start) * HOP_S >= _TOGETHER_S), None)
+        if together:
+            named[index] += (Technique("double_stop"),)
+        if following is not None and _is_grace(note, following):
+            named[index] += (Technique("grace", rise_s=round((following.start - note.start) * HOP_S, 3)),)
+        elif following is not None and (share := _short_share(note, following, level_db)) is not None:
+            named[index] += (Technique("staccato", ratio=round(share, 2)),)
+        if _is_ghost(index, notes, peaks):
+            named[index] += (Technique("ghost"),)
+        fell = _way(
+            contours[index], note.end, following.start if following else len(level_db), note.plateaus[-1].midi
+        )
+        if fell <= -_NOWHERE_SEMITONES:
+            named[index] += (Technique("slide_out", round(fell, 1)),)
+        # Backwards from the first plateau, to the attack or the note before.
+        limit = len(level_db) - max(note.start - 2, before[-1].end if before else 0)
+        rose = _way(contours[index][::-1], len(level_db) - note.plateaus[0].start, limit, note.midi)
+        if abs(rose) >= _NOWHERE_SEMITONES and note.arrival == "attack" and not named[index]:
+            named[index] = (Technique("slide_in", round(-rose, 1)), *named[index])
+    return named
+
+
+def _way(contour: NDArray[np.float64], start: int, limit: int, midi: float) -> float:
+    """How far the contour goes on from `midi` in one direction without a break, from frame `start` on."""
+    end = min(limit, start + round(_NOWHERE_S / HOP_S), len(contour))
+    at, gone = midi, 0.0
+    for value in contour[start:end]:
+        if not np.isfinite(value) or abs(value - at) > _NOWHERE_STEP or gone * (value - at) < -0.05:
+            break
+        at, gone = float(value), float(value) - midi
+    return gone
+
+
+def _is_grace(note: RawNote, following: RawNote) -> bool:
+    seconds = (following.start - note.start) * HOP_S
+    longer = seconds < _GRACE_SHARE * (following.end - following.start) * HOP_S
+    return seconds < _GRACE_S and longer and following.arrival in LEGATO
+
+
+def _short_share(note: RawNote, following: RawNote, level_db: NDArray[np.float64]) -> float | None:
+    """The share of the time to the next note that a note cut short sounds for; None for one that is not."""
+    frames = following.start - note.start
+    if not _SHORT_BEAT_S[0] < frames * HOP_S < _SHORT_BEAT_S[1] or following.arrival in LEGATO:
+        return None
+    level = level_db[note.start : following.start - 3]
+    top = int(level[: max(4, len(level) // 2)].argmax()) if len(level) > 4 else 0
+    stopped = np.flatnonzero(level[top:] < level[top] - _STOPPED_DB) if len(level) > 4 else np.array([])
+    if not len(stopped):
+        return None
+    share, at_once = (top + int(stopped[0])) / frames, round(_AT_ONCE_S / HOP_S)
+    steepest = float((level[:-at_once] - level[at_once:]).max(initial=0.0))
+    return share if share < _SHORT_SHARE and steepest > _STOPPED_AT_ONCE_DB else None
+
+
+def _is_ghost(index: int, notes: Sequence[RawNote], peaks: Sequence[float]) -> bool:
+    near = [*peaks[max(0, index - _GHOST_NEIGHBOURS) : index], *peaks[index + 1 : index + 1 + _GHOST_NEIGHBOURS]]
+    short = (notes[index].end - notes[index].start) * HOP_S < _GHOST_S
+    return len(near) >= 2 and short and peaks[index] < float(np.median(near)) - _GHOST_UNDER_DB
