@@ -18,9 +18,10 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel, Q
 from eager_owl.audio.decode import Recording
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.actions import ALL, GROUPS
+from eager_owl.desktop.keeping import never_saved_path
 from eager_owl.desktop.playback import SimulatedDevice
 from eager_owl.desktop.theme import DAY, DUSK
-from eager_owl.desktop.window import Window, _unsaved_path
+from eager_owl.desktop.window import Window
 from eager_owl.notation.tab import text_tab
 from eager_owl.session import Survey, survey
 from eager_owl.solo.document import PINS, Instrument, Solo
@@ -57,7 +58,7 @@ class WindowCase(FolderCase):
         once.start()
         self.addCleanup(once.stop)
         QSettings("eager-owl", "eager-owl").clear()
-        _unsaved_path().unlink(missing_ok=True)
+        never_saved_path().unlink(missing_ok=True)
         self.device = SimulatedDevice()
         self.window = self.new_window()
 
@@ -546,7 +547,7 @@ class Keeping(WindowCase):
         self.window.wait_until_idle()
         path = self.folder / "deeper" / "s.owl.json"
         path.parent.mkdir()
-        self.assertTrue(self.window.save_to(path))
+        self.assertTrue(self.window.keeping.save_to(path))
         moved = self.folder / "elsewhere.wav"
         sound.rename(moved)
         self.window.open_path(path)
@@ -569,7 +570,7 @@ class Keeping(WindowCase):
         self.assertIn("Unsaved work", self.notice)
         self.answer("Bring it back")
         self.assertEqual(self.solo.phrases[1].name, "Rescued")
-        self.assertTrue(self.window.save_to(path))
+        self.assertTrue(self.window.keeping.save_to(path))
         self.assertFalse(journal_path(path).exists())
 
     def test_work_never_saved_comes_back_too(self) -> None:
@@ -578,7 +579,7 @@ class Keeping(WindowCase):
         self.press(KEY.Key_Right)
         self.press(KEY.Key_Up)
         fixed = self.solo
-        self.window._write_journal()
+        self.window.keeping.write_journal()
         other = self.new_window()
         self.window, first = other, self.window
         self.assertIn("never saved", self.notice)
@@ -608,7 +609,7 @@ class Keeping(WindowCase):
         self.demo()
         self.press(KEY.Key_P)
         before = self.solo
-        self.assertFalse(self.window.save_to(self.folder / "no" / "place.owl.json"))
+        self.assertFalse(self.window.keeping.save_to(self.folder / "no" / "place.owl.json"))
         self.assertIn("can't be written", self.notice)
         self.assertEqual(self.solo, before)
         self.assertFalse(self.window.opened.undo_stack.isClean())

@@ -99,6 +99,13 @@ class OpenSolo(QObject):
         self.undo_stack.push(_Change(self, self.solo, after, words))
         return True
 
+    def kept(self, solo: Solo, path: Path) -> None:
+        """This document is on disk at this path."""
+        self.solo, self.path = solo, path
+        self.undo_stack.setClean()
+        self._stale = True
+        self.settle()
+
     def undo(self) -> None:
         """Take back the last change."""
         self.settle()

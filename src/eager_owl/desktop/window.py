@@ -7,7 +7,6 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from platformdirs import user_state_path
 from PySide6.QtCore import QCoreApplication, QEvent, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QIcon, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
@@ -18,7 +17,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -35,6 +33,7 @@ from eager_owl.desktop.evidence import Evidence
 from eager_owl.desktop.facts import Facts
 from eager_owl.desktop.help_sheet import HelpSheet
 from eager_owl.desktop.jobs import Job, Work
+from eager_owl.desktop.keeping import Keeping
 from eager_owl.desktop.listening import Listening
 from eager_owl.desktop.neck_view import NeckView
 from eager_owl.desktop.notice import Notice
@@ -45,30 +44,18 @@ from eager_owl.desktop.theme import ASSETS, DAY, DUSK, THEMES, Theme, head_font,
 from eager_owl.desktop.transport import Transport
 from eager_owl.desktop.welcome import Welcome
 from eager_owl.desktop.words import clock_text
-from eager_owl.notation.tab import text_tab
 from eager_owl.session import (
     Heard,
     check_is_recording,
     hear_phrase,
     key_of,
     lay_heard,
-    moved_document,
     recording_path,
     reference_to,
     survey,
 )
 from eager_owl.solo.document import Note, Phrase, Solo
-from eager_owl.solo.store import (
-    SUFFIX,
-    DocumentError,
-    journal_path,
-    load,
-    read_journal,
-    save,
-    to_json,
-    write_atomically,
-    write_journal,
-)
+from eager_owl.solo.store import SUFFIX, DocumentError, journal_path, load, read_journal
 from eager_owl.theory.pitch import pretty
 
 DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
@@ -98,10 +85,8 @@ class Window(QMainWindow):
         self._beside_timer.setSingleShot(True)
         self._beside_timer.setInterval(_BESIDE_MS)
         self._beside_timer.timeout.connect(self._refresh_beside)
-        self._journal_timer = QTimer(self)
-        self._journal_timer.setSingleShot(True)
-        self._journal_timer.setInterval(_JOURNAL_MS)
-        self._journal_timer.timeout.connect(self._write_journal)
+        self.keeping = Keeping(self, self.settings)
+        self.keeping.recent_changed.connect(self._show_recent)
         self.player.moved.connect(self._on_ear)
         self._dress(self.theme)
         self._show_welcome()
@@ -241,6 +226,8 @@ class Window(QMainWindow):
             getattr(self, name)()
         elif hasattr(Listening, name):
             getattr(self.listening, name)()
+        elif hasattr(Keeping, name):
+            getattr(self.keeping, name)()
         elif self.editing is None:
             self.complain("open a recording or a solo first")
         elif name.startswith("technique_"):
@@ -255,13 +242,13 @@ class Window(QMainWindow):
     def new(self) -> None:
         """Ask for a recording and begin a solo on it."""
         path, _ = QFileDialog.getOpenFileName(self, "Open a recording", "", _SOUND_FILES)
-        if path and self._may_leave():
+        if path and self.keeping.may_leave(self.opened):
             self.open_path(Path(path))
 
     def open(self) -> None:
         """Ask for a solo and open it."""
         path, _ = QFileDialog.getOpenFileName(self, "Open a solo", "", f"Solos (*{SUFFIX})")
-        if path and self._may_leave():
+        if path and self.keeping.may_leave(self.opened):
             self.open_path(Path(path))
 
     def open_path(self, path: Path) -> None:
@@ -275,17 +262,20 @@ class Window(QMainWindow):
             self.complain(str(error), lasting=True)
             return
         self._show_solo(OpenSolo(solo, path, self))
-        self._remember(path)
+        self.keeping.remember(path)
         if (unsaved := read_journal(path)) is not None and unsaved != solo:
             self.notice.ask(
                 f"Unsaved work on “{solo.title}” was found.",
-                {"Bring it back": lambda: self._bring_back(unsaved), "Throw it away": lambda: self._forget(path)},
+                {
+                    "Bring it back": lambda: self._bring_back(unsaved),
+                    "Throw it away": lambda: journal_path(path).unlink(missing_ok=True),
+                },
             )
         self._find_recording()
 
     def open_demo(self) -> None:
         """Open the demo solo; it is saved where the player says, never over the demo."""
-        if not self._may_leave():
+        if not self.keeping.may_leave(self.opened):
             return
         solo = load(DEMO)
         assert solo.recording is not None
@@ -326,6 +316,39 @@ class Window(QMainWindow):
         self.pages.setCurrentIndex(1)
         self._refresh()
         self.desk.setFocus()
+
+    def _offer_unsaved(self) -> None:
+        solo = self.keeping.never_saved()
+        if solo is None:
+            return
+
+        def bring_back() -> None:
+            opened = OpenSolo(solo, None, self)
+            self._show_solo(opened)
+            opened.undo_stack.resetClean()
+            self._find_recording()
+
+        self.notice.ask(
+            f"Work on “{solo.title}” was never saved.",
+            {"Bring it back": bring_back, "Throw it away": self.keeping.forget_never_saved},
+        )
+
+    def _bring_back(self, unsaved: Solo) -> None:
+        if self.opened is not None:
+            self.opened.do("unsaved work brought back", lambda _: unsaved)
+
+    def _show_recent(self) -> None:
+        paths = self.keeping.recent_paths()
+        self.welcome.show_recent(paths)
+        self._recent_menu.clear()
+        for path in paths:
+            item = self._recent_menu.addAction(Path(path).name)
+            item.triggered.connect(partial(self._open_recent, path))
+        self._recent_menu.setEnabled(bool(paths))
+
+    def _open_recent(self, path: str, *_: object) -> None:
+        if self.keeping.may_leave(self.opened):
+            self.open_path(Path(path))
 
     def _find_recording(self) -> None:
         assert self.opened is not None
@@ -408,154 +431,8 @@ class Window(QMainWindow):
             self._refresh_beside()
             QCoreApplication.processEvents()
 
-    # Keeping
-
-    def save(self) -> None:
-        """Save, asking where if it was never saved."""
-        if self.opened is None:
-            return
-        if self.opened.path is None:
-            self.save_as()
-        else:
-            self.save_to(self.opened.path)
-
-    def save_as(self) -> None:
-        """Ask where, and save."""
-        if self.opened is None:
-            return
-        name = str(Path.home() / f"{self.opened.solo.title}{SUFFIX}")
-        path, _ = QFileDialog.getSaveFileName(self, "Save the solo", name, f"Solos (*{SUFFIX})")
-        if path:
-            self.save_to(Path(path if path.endswith(SUFFIX) else path + SUFFIX))
-
-    def save_to(self, path: Path) -> bool:
-        """Save to a path; answers whether it is on disk."""
-        opened = self.opened
-        if opened is None:
-            return False
-        opened.settle()
-        solo = moved_document(opened.solo, opened.path, path)
-        try:
-            save(solo, path)
-        except DocumentError as error:
-            self.complain(str(error), lasting=True)
-            return False
-        self._journal_timer.stop()
-        _unsaved_path().unlink(missing_ok=True)
-        opened.solo, opened.path = solo, path
-        opened.undo_stack.setClean()
-        self._remember(path)
-        self._refresh()
-        self.complain(f"saved as {path.name}")
-        return True
-
-    def export_tab(self) -> None:
-        """Ask where, and write the text tab."""
-        if self.opened is None:
-            return
-        name = str(Path.home() / f"{self.opened.solo.title}.txt")
-        path, _ = QFileDialog.getSaveFileName(self, "Export the tab", name, "Text (*.txt)")
-        if path:
-            self.export_tab_to(Path(path))
-
-    def export_tab_to(self, path: Path) -> None:
-        """Write the text tab to a path."""
-        if self.opened is None:
-            return
-        self.opened.settle()
-        try:
-            write_atomically(path, text_tab(self.opened.solo).encode())
-        except (DocumentError, ValueError) as error:
-            self.complain(str(error), lasting=True)
-            return
-        self.complain(f"tab written to {path.name}")
-
-    def _write_journal(self) -> None:
-        opened = self.opened
-        if opened is None or opened.undo_stack.isClean():
-            return
-        try:
-            if opened.path is not None:
-                write_journal(opened.solo, opened.path)
-            else:
-                _unsaved_path().parent.mkdir(parents=True, exist_ok=True)
-                write_atomically(_unsaved_path(), to_json(opened.solo).encode())
-        except DocumentError as error:
-            self.complain(f"unsaved work could not be journalled: {error}", lasting=True)
-
-    def _offer_unsaved(self) -> None:
-        path = _unsaved_path()
-        if not path.exists():
-            return
-        try:
-            solo = load(path)
-        except DocumentError:
-            return
-
-        def bring_back() -> None:
-            opened = OpenSolo(solo, None, self)
-            self._show_solo(opened)
-            opened.undo_stack.resetClean()
-            self._find_recording()
-
-        self.notice.ask(
-            f"Work on “{solo.title}” was never saved.",
-            {"Bring it back": bring_back, "Throw it away": lambda: path.unlink(missing_ok=True)},
-        )
-
-    def _bring_back(self, unsaved: Solo) -> None:
-        if self.opened is not None:
-            self.opened.do("unsaved work brought back", lambda _: unsaved)
-
-    def _forget(self, path: Path) -> None:
-        journal_path(path).unlink(missing_ok=True)
-
-    def _remember(self, path: Path) -> None:
-        recent = [str(path), *(p for p in self._recent_paths() if p != str(path))][:_RECENT]
-        self.settings.setValue("recent", recent)
-        self._show_recent()
-
-    def _recent_paths(self) -> list[str]:
-        value = self.settings.value("recent", [])
-        paths = value if isinstance(value, list) else [value] if value else []
-        return [str(path) for path in paths if Path(str(path)).is_file()]
-
-    def _show_recent(self) -> None:
-        paths = self._recent_paths()
-        self.welcome.show_recent(paths)
-        self._recent_menu.clear()
-        for path in paths:
-            item = self._recent_menu.addAction(Path(path).name)
-            item.triggered.connect(partial(self._open_recent, path))
-        self._recent_menu.setEnabled(bool(paths))
-
-    def _open_recent(self, path: str, *_: object) -> None:
-        if self._may_leave():
-            self.open_path(Path(path))
-
-    def _may_leave(self) -> bool:
-        """Whether the open solo may be left: saved, or the player says so."""
-        if self.opened is None or self.opened.undo_stack.isClean():
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Eager Owl",
-            f"Save the changes to “{self.opened.solo.title}”?",
-            buttons.Save | buttons.Discard | buttons.Cancel,
-        )
-        if answer == buttons.Save:
-            self.save()
-            return self.opened.undo_stack.isClean()
-        if answer == buttons.Discard:
-            self._journal_timer.stop()
-            journal = _unsaved_path() if self.opened.path is None else journal_path(self.opened.path)
-            journal.unlink(missing_ok=True)
-            return True
-        return False
-
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.keeping.may_leave(self.opened):
             event.ignore()
             return
         self.player.stop()
@@ -651,7 +528,7 @@ class Window(QMainWindow):
     def _on_change(self, touched: list[Note]) -> None:
         # The desk answers at once; everything else follows when the edit has settled.
         self.desk.refresh_notes(touched)
-        self._journal_timer.start()
+        self.keeping.journal_soon()
 
     def _on_view(self) -> None:
         self.desk.show_selection()
@@ -746,7 +623,3 @@ class Window(QMainWindow):
         if central:
             self.sheet.setGeometry(central.rect())
         self.rail.refresh()
-
-
-def _unsaved_path() -> Path:
-    return user_state_path("eager-owl") / f"unsaved{SUFFIX}"

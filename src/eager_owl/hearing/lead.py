@@ -35,17 +35,23 @@ _BEGIN_REBATE = 0.6  # of the jump's cost, where a note begins for certain
 _VOICING_COST = 1.5
 _SAME_SEMITONES = 0.7
 _BEGIN_LEAST, _BEGIN_GAP = 0.4, 3
-_LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
+_LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
+# A picked note changes its harmonics' levels by more than this, a legato one by less; on the scale of bands.
+_PICKED_DB, _PICKED_RISE = 3.2, 3.2
 
 
 @dataclass(frozen=True)
 class Lead:
-    """The lead's `midi` (nan for silence), how probably it `sounds` and `begins`, each frame of HOP_S; its level."""
+    """The lead's `midi` (nan for silence), how probably it `sounds` and `begins`, each frame of HOP_S; its level,
+
+    and the levels in dB of its first harmonics, shape (n, harmonics).
+    """
 
     midi: NDArray[np.float64]
     sounds: NDArray[np.float64]
     begins: NDArray[np.float64]
     level_db: NDArray[np.float64]
+    harmonics_db: NDArray[np.float32]
 
 
 def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
@@ -76,16 +82,21 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     same = np.abs(found.midi - midi[:, None]) < _SAME_SEMITONES
     begins = np.where(same, judged.begins, 0.0).max(axis=1)
     sounds = np.where(voiced, judged.sounds[rows, column], 0.0)
-    return Lead(midi, sounds, begins, _level_db(spectra, midi))
+    levels = _harmonic_levels(spectra, midi)
+    return Lead(midi, sounds, begins, _level_db(levels, midi, spectra.loudest_db), levels)
 
 
-def _level_db(spectra: Spectra, midi: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The power at the line's first harmonics, of full scale."""
+def _harmonic_levels(spectra: Spectra, midi: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Levels in dB over the range's floor at the line's first harmonics, shape (n, harmonics)."""
     bins = np.nan_to_num(np.round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE)).astype(np.intp) + FIRST_PITCH_BIN
     at = np.clip(bins[:, None] + [harmonic_shift(h) for h in _LEVEL_HARMONICS], 0, spectra.quick.shape[1] - 1)
-    level = spectra.quick[np.arange(len(midi))[:, None], at] * RANGE_DB
-    power = 10 * np.log10((10.0 ** (level / 10)).sum(axis=1)) - RANGE_DB + spectra.loudest_db
-    return np.where(np.isnan(midi), spectra.loudest_db - RANGE_DB, power)
+    return np.asarray(spectra.quick[np.arange(len(midi))[:, None], at] * RANGE_DB)
+
+
+def _level_db(levels: NDArray[np.float32], midi: NDArray[np.float64], loudest_db: float) -> NDArray[np.float64]:
+    """The power at the line's harmonics, of full scale."""
+    power = 10 * np.log10((10.0 ** (levels / 10)).sum(axis=1)) - RANGE_DB + loudest_db
+    return np.where(np.isnan(midi), loudest_db - RANGE_DB, power)
 
 
 def begin_frames(begins: NDArray[np.float64]) -> NDArray[np.intp]:
@@ -100,8 +111,8 @@ def as_track(
 ) -> tuple[Frames, PitchTrack, NDArray[np.intp]]:
     """The line on the finer frames that notes are cut from: `count` frames, the track, and the attacks.
 
-    The candidates stand in for those of a guitar alone, with their probability for clarity; nothing is told of
-    the spectrum, so that only a change of the lead's level tells a picked note from a legato one.
+    The candidates stand in for those of a guitar alone, with their probability for clarity, and the harmonics of
+    the line for the spectrum: what changes in them tells a picked note from a legato one.
     """
     ratio = HOP // FRAME_HOP
     rows = np.minimum(np.arange(count) // ratio, len(lead.midi) - 1)
@@ -119,6 +130,8 @@ def as_track(
     flux[attacks[attacks < count]] = 5.0 * lead.begins[attacks[attacks < count] // ratio]
     candidates = np.where(found.bins[rows] >= 0, found.midi[rows], np.nan).astype(np.float64)
     probability = judged.sounds[rows].astype(np.float64)
-    frames = Frames(candidates, probability, probability, level, flux, np.zeros((count, 1), np.float32))
+    per_harmonic = _PICKED_RISE / (_PICKED_DB * len(_LEVEL_HARMONICS))
+    bands = lead.harmonics_db[rows] * np.float32(per_harmonic)
+    frames = Frames(candidates, probability, probability, level, flux, bands, aligned=True)
     assert ratio * FRAME_HOP_S == HOP_S
     return frames, PitchTrack(midi, clarity), attacks[attacks < count]

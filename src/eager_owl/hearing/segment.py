@@ -97,6 +97,8 @@ def aligned_rise(frames: Frames, at: int, settled: int, semitones: float) -> flo
     shift = round(semitones)
     before = frames.bands[max(0, at - 6) : max(1, at - 2)].mean(axis=0)
     after = frames.bands[settled : settled + 4].max(axis=0)
+    if frames.aligned:
+        return float(np.abs(after - before).sum())
     moved = np.roll(before, shift)
     if shift > 0:
         moved[:shift] = before[0]

@@ -6,8 +6,11 @@ from fractions import Fraction
 
 from eager_owl.rhythm.grid import BeatGrid
 
-# Parts of a beat an onset may be written on, and how many beats of deviation a rarer one must save to be chosen.
-_SUBDIVISION_COST = {1: 0.0, 2: 0.01, 4: 0.03, 3: 0.04}
+# Parts of a beat an onset may be written on, and how many beats of deviation a rarer one must save to be chosen;
+# for beats of two parts and of three.
+_SUBDIVISION_COST = {2: {1: 0.0, 2: 0.01, 4: 0.03, 3: 0.04}, 3: {1: 0.0, 3: 0.01, 6: 0.03, 2: 0.05}}
+# Where the second half of a swung beat is played.
+_SWUNG_HALF = 2 / 3
 _TICKS = 12  # to the beat: whole numbers for all the subdivisions
 _SIXTEENTH = 3
 
@@ -26,26 +29,43 @@ def write_values(onsets_s: Sequence[float], durations_s: Sequence[float], grid: 
 
     where the gap is under a sixteenth, so a line played legato is written without slivers of rest.
     """
-    starts = [_nearest(grid.beat_at(onset)) for onset in onsets_s]
+    starts = [_nearest(_unswung(grid.beat_at(onset), grid), grid.division) for onset in onsets_s]
     written = []
     following: int | None = None
     for index in range(len(starts) - 1, -1, -1):
         onset, start = onsets_s[index], starts[index]
         if index + 1 < len(starts) and starts[index + 1] > start:
             following = starts[index + 1]
-        end = _nearest(grid.beat_at(onset + durations_s[index]))
+        end = _nearest(_unswung(grid.beat_at(onset + durations_s[index]), grid), grid.division)
         if following is not None and following - end <= _SIXTEENTH:
             end = following
         length = max(end - start, _SIXTEENTH if following is None else min(_SIXTEENTH, following - start))
-        late_ms = 1000.0 * (onset - grid.time_of(start / _TICKS))
+        late_ms = 1000.0 * (onset - grid.time_of(_swung(start / _TICKS, grid)))
         written.append(Written(Fraction(start, _TICKS), Fraction(length, _TICKS), late_ms))
     return written[::-1]
 
 
-def _nearest(beat: float) -> int:
+def _unswung(beat: float, grid: BeatGrid) -> float:
+    """A beat as it would be played straight."""
+    if not grid.swung:
+        return beat
+    whole, part = divmod(beat, 1.0)
+    half = part / _SWUNG_HALF / 2 if part < _SWUNG_HALF else 0.5 + (part - _SWUNG_HALF) / (1 - _SWUNG_HALF) / 2
+    return whole + half
+
+
+def _swung(beat: float, grid: BeatGrid) -> float:
+    """A written beat as it is played."""
+    if not grid.swung:
+        return beat
+    whole, part = divmod(beat, 1.0)
+    return whole + (2 * part * _SWUNG_HALF if part < 0.5 else _SWUNG_HALF + (2 * part - 1) * (1 - _SWUNG_HALF))
+
+
+def _nearest(beat: float, division: int) -> int:
     """The likeliest written place of a beat, in ticks."""
     best, least = 0, float("inf")
-    for parts, cost in _SUBDIVISION_COST.items():
+    for parts, cost in _SUBDIVISION_COST[division].items():
         step = round(beat * parts)
         cost += abs(beat - step / parts)
         if cost < least:

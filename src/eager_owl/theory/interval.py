@@ -20,3 +20,19 @@ def interval_words(name: str) -> str:
     if name[:1] in "b#" and name[1:] in numbers:
         return f"{'flat' if name[0] == 'b' else 'sharp'} {numbers[name[1:]]}"
     return _WORDS.get(name, name)
+
+
+_STEPS = (
+    "at the same pitch", "a half step", "a whole step", "a minor third", "a major third", "a fourth", "a tritone",
+    "a fifth", "a minor sixth", "a major sixth", "a minor seventh", "a major seventh",
+)  # fmt: skip
+
+
+def step_words(semitones: int) -> str:
+    """How far a move goes: "a whole step up", "an octave and a fourth down"."""
+    octaves, rest = divmod(abs(semitones), 12)
+    way = "up" if semitones > 0 else "down"
+    whole = {0: "", 1: "an octave"}.get(octaves, f"{octaves} octaves")
+    if rest == 0:
+        return f"{whole} {way}" if octaves else _STEPS[0]
+    return f"{whole} and {_STEPS[rest]} {way}" if octaves else f"{_STEPS[rest]} {way}"

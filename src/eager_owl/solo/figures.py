@@ -1,0 +1,109 @@
+"""Figures that come back: runs of notes with the same steps and rhythm, at any pitch, one note changed or none."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from eager_owl.solo.document import Note, Solo, change_notes
+from eager_owl.theory.interval import step_words
+
+_LEAST_NOTES = 4
+# A gap to the next note that is within this ratio of its like is the same rhythm.
+_SAME_GAP = 1.35
+_SHORTEST_GAP_S = 0.03
+
+
+@dataclass(frozen=True)
+class Return:
+    """A figure and where it comes back: equally many note ids, so many semitones up, the index changed if one is."""
+
+    first: tuple[int, ...]
+    again: tuple[int, ...]
+    semitones: int
+    changed: int | None = None
+
+
+def find_returns(source: Sequence[Note], notes: Sequence[Note]) -> list[Return]:
+    """Where runs of `source` come back among `notes` (which hold them too), longest first, none inside another.
+
+    A return begins after the figure it repeats has ended.
+    """
+    index_of = {note.id: index for index, note in enumerate(notes)}
+    found: list[Return] = []
+    for note in source:
+        i = index_of[note.id]
+        for j in range(len(notes)):
+            if abs(i - j) >= _LEAST_NOTES and (run := _run(notes, i, j, {n.id for n in source})):
+                found.append(run)
+    found.sort(key=lambda run: (-len(run.first), run.changed is not None))
+    kept: list[Return] = []
+    for run in found:
+        inside = any(set(run.again) & set(other.again) and set(run.first) & set(other.first) for other in kept)
+        if not inside:
+            kept.append(run)
+    return kept
+
+
+def _run(notes: Sequence[Note], i: int, j: int, source: set[int]) -> Return | None:
+    """The longest run from notes i and j on, or None where it is too short."""
+    semitones = notes[j].pitch - notes[i].pitch
+    changed: int | None = None
+    length = 1
+    apart = abs(j - i)
+    while length < apart and max(i, j) + length < len(notes) and notes[i + length].id in source:
+        a, b = notes[i + length], notes[j + length]
+        gaps = (a.onset - notes[i + length - 1].onset, b.onset - notes[j + length - 1].onset)
+        low, high = max(min(gaps), _SHORTEST_GAP_S), max(gaps)
+        if high > _SAME_GAP * low:
+            break
+        if b.pitch - a.pitch != semitones:
+            if changed is not None:
+                break
+            changed = length
+        length += 1
+    if changed == length - 1 and length <= _LEAST_NOTES:
+        return None
+    if length < _LEAST_NOTES:
+        return None
+    first = tuple(note.id for note in notes[i : i + length])
+    return Return(first, tuple(note.id for note in notes[j : j + length]), semitones, changed)
+
+
+def return_words(run: Return, notes: Sequence[Note]) -> str:
+    """How a figure comes back: "the same figure, top note changed", "again, a whole step up"."""
+    words = "the same figure" if run.semitones == 0 else f"again, {step_words(run.semitones)}"
+    if run.changed is None:
+        return words
+    pitches = {note.id: note.pitch for note in notes}
+    line = [pitches[i] for i in run.first]
+    if run.changed == len(line) - 1:
+        which = "last note"
+    elif line[run.changed] == max(line):
+        which = "top note"
+    elif line[run.changed] == min(line):
+        which = "lowest note"
+    else:
+        which = f"note {run.changed + 1}"
+    return f"{words}, {which} changed"
+
+
+def twins_of(note_id: int, returns: Sequence[Return]) -> dict[int, int]:
+    """The notes that stand where this one does in its figure's returns, and how many semitones up each is."""
+    twins: dict[int, int] = {}
+    for run in returns:
+        for here, there, semitones in zip(run.first, run.again, [run.semitones] * len(run.first), strict=True):
+            if here == note_id:
+                twins[there] = semitones
+    return twins
+
+
+def carry(solo: Solo, note_id: int, returns: Sequence[Return]) -> Solo:
+    """A note's pitch and techniques carried to its twins, pinned there."""
+    note, twins = solo.note(note_id), twins_of(note_id, returns)
+
+    def change(twin: Note) -> Note:
+        pitch = note.pitch + twins[twin.id]
+        return replace(twin, pitch=pitch, techniques=note.techniques, string=None, fret=None, finger=None).pinned(
+            "pitch", "techniques"
+        )
+
+    return change_notes(solo, twins, change)
