@@ -10,7 +10,7 @@ import soundfile
 
 from eager_owl.audio.decode import decode
 from eager_owl.notation.notes_file import write_notes
-from eager_owl.session import hear_phrase, lay_heard, reference_to
+from eager_owl.session import hear_phrase, lay_heard, reference_to, survey
 from eager_owl.solo.document import Phrase, Solo, change_phrase
 from eager_owl.solo.edits import set_place
 from eager_owl.solo.store import save
@@ -37,11 +37,12 @@ def main() -> None:
     )
     truth = write_notes(night_ferry.solo_notes(), solo.instrument, night_ferry.TUNING_CENTS)
     (FOLDER / "night-ferry.truth.json").write_text(truth, encoding="utf-8")
-    recording = decode(lead)
+    recording = decode(band)
     path = FOLDER / "night-ferry.owl.json"
-    solo = replace(solo, recording=reference_to(lead, recording, path))
+    solo = replace(solo, recording=reference_to(band, recording, path))
+    surveyed = survey(recording)
     for index in range(TRANSCRIBED):
-        heard = hear_phrase(solo.phrases[index], recording, solo.reference_cents, lambda share, doing: True)
+        heard = hear_phrase(solo, solo.phrases[index], recording, surveyed, lambda share, doing: True)
         solo = lay_heard(solo, index, heard)
     solo = change_phrase(solo, 0, stage="proved")
     solo = change_phrase(solo, 1, stage="reasoned")

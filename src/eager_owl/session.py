@@ -16,6 +16,7 @@ from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import (
+    CONTOUR_HOP_S,
     MIN_NOTE_S,
     LeadFocus,
     Note,
@@ -26,13 +27,16 @@ from eager_owl.solo.document import (
     with_notes,
 )
 from eager_owl.solo.edits import lay_detection
+from eager_owl.solo.figures import Return, carry, find_returns, twins_of
 from eager_owl.theory.key import Key
+from eager_owl.theory.pitch import midi_to_hz
 
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
 # Below this confidence a note stands in the doubt queue.
 DOUBT_BELOW = 0.9
 SURVEY_HOP_S = 0.02
+_TONE_S, _TONE_LEVEL = 2.0, 0.25
 
 
 @dataclass(frozen=True)
@@ -225,3 +229,73 @@ def doubts(solo: Solo, phrase: Phrase | None = None) -> list[Note]:
     notes = solo.notes if phrase is None else solo.notes_in(phrase)
     open_ones = [note for note in notes if note.confidence < DOUBT_BELOW and "pitch" not in note.pins]
     return sorted(open_ones, key=lambda note: note.confidence)
+
+
+def suggest_phrases(solo: Solo, surveyed: Survey) -> Solo:
+    """Phrases at the lead's breaths added where the solo has none yet."""
+    from eager_owl.hearing.breaths import suggest_phrases as suggested
+
+    phrases = list(solo.phrases)
+    for start, end in suggested(surveyed.midi, SURVEY_HOP_S, solo.grid or surveyed.grid):
+        if all(end <= phrase.start or start >= phrase.end for phrase in solo.phrases):
+            phrases.append(Phrase(start, end))
+    phrases.sort(key=lambda phrase: phrase.start)
+    named = tuple(p if p.name else replace(p, name=f"Phrase {n}") for n, p in enumerate(phrases, 1))
+    return replace(solo, phrases=named)
+
+
+def take_beat(solo: Solo, surveyed: Survey) -> Solo:
+    """The surveyed beat as the solo's own. Raises ValueError where none was found."""
+    if surveyed.grid is None:
+        raise ValueError("no steady beat was found: tap it instead")
+    return replace(solo, grid=surveyed.grid)
+
+
+def returns_in(solo: Solo, phrase: Phrase | None) -> list[Return]:
+    """Where the figures of a phrase (or of all) come back in the solo."""
+    return find_returns(solo.notes if phrase is None else solo.notes_in(phrase), solo.notes)
+
+
+def carry_note(solo: Solo, note_id: int) -> Solo:
+    """A note's pitch and techniques carried to where its figure comes back. Raises ValueError where it does not."""
+    index = solo.phrase_index_at(solo.note(note_id).onset)
+    returns = returns_in(solo, None if index is None else solo.phrases[index])
+    twins = twins_of(note_id, returns)
+    if not twins:
+        raise ValueError("this note's figure comes back nowhere")
+    return place_around(carry(solo, note_id, returns), twins)
+
+
+def transcription_sound(
+    solo: Solo, start: float, end: float, rate: int, recorded: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """What the transcription sounds like between two times, mono, as loud as `recorded` is there."""
+    from eager_owl.sound.string import play_notes
+
+    notes = [replace(n, onset=n.onset - start) for n in solo.notes if start - 0.01 <= n.onset < end]
+    sound = play_notes(notes, rate, end - start, solo.reference_cents or 0.0)
+    wanted, has = (float(np.sqrt(np.mean(np.square(s)))) for s in (mono(recorded), sound))
+    sound = sound * (wanted / has if has > 0 else 1.0)
+    return np.asarray(sound / max(1.0, float(np.abs(sound).max(initial=0.0))), dtype=np.float32)
+
+
+def transcription_contours(solo: Solo, notes: Iterable[Note]) -> dict[int, NDArray[np.float64]]:
+    """The pitch each note would sound at, in semitones over its fret, every CONTOUR_HOP_S from its onset."""
+    from eager_owl.sound.string import pitch_contour, strokes
+
+    contours: dict[int, NDArray[np.float64]] = {}
+    for stroke in strokes(sorted(notes, key=lambda note: note.onset)):
+        for note in stroke.notes:
+            times = note.onset + np.arange(0, note.duration, CONTOUR_HOP_S)
+            contours[note.id] = pitch_contour(stroke, times) - note.pitch
+    return contours
+
+
+def reference_tone(solo: Solo, pitch: int, rate: int) -> NDArray[np.float32]:
+    """A steady tone of a pitch in the recording's tuning that loops without a seam, shape (frames, 1)."""
+    hz = midi_to_hz(pitch + (solo.reference_cents or 0.0) / 100)
+    count = round(_TONE_S * rate)
+    cycles = round(hz * count / rate)
+    phase = 2 * np.pi * cycles * np.arange(count) / count
+    tone = sum(np.sin(k * phase) / k**1.5 for k in (1, 2, 3, 4, 5))
+    return np.asarray(_TONE_LEVEL * tone, dtype=np.float32)[:, None]

@@ -100,3 +100,18 @@ class LoopSource:
                     self._at = 0
                     self.passes += 1
         return out
+
+
+class SteadySource(LoopSource):
+    """A sound held at one instant of the recording: it goes round, the clock stands still."""
+
+    def __init__(self, sound: NDArray[np.float32], rate: int, at_s: float) -> None:
+        super().__init__(sound, rate, at_s, 1.0, loop=True)
+        self._sound[:], self._ready = sound, len(sound)
+
+    def render(self, keep_going: Callable[[], bool]) -> None:
+        """Nothing is left to do, and a fade at the seam would be heard."""
+
+    def position_s(self, latency_frames: int = 0) -> float:
+        """The instant."""
+        return self.start_s

@@ -31,6 +31,7 @@ class Desk(QWidget):
     span_chosen = Signal(object)
     note_dragged = Signal(int, float, float)
     string_dragged = Signal(int, int)
+    beat_dragged = Signal(int, float)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -132,7 +133,10 @@ class Desk(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._open.phrase is not None:
             self._painter.paint_selection(painter)
+            if self._open.view.voice != "recording":
+                self._painter.paint_transcribed(painter)
         self._paint_span(painter, self._open)
+        self._paint_taps(painter, self._open)
         self._paint_cursor(painter, self._open)
         self._paint_drag(painter, self._open)
 
@@ -153,6 +157,17 @@ class Desk(QWidget):
         painter.drawLine(box.topLeft(), box.bottomLeft())
         painter.drawLine(box.topRight(), box.bottomRight())
 
+    def _paint_taps(self, painter: QPainter, opened: OpenSolo) -> None:
+        """A peg under the waveform for each tap."""
+        painter.setPen(QPen(color(self.theme.pinned), 2))
+        painter.setBrush(color(self.theme.pinned))
+        wave = self.desk_layout.wave
+        for tap in opened.view.taps:
+            x = self.desk_layout.x_of(tap)
+            if wave.left() <= x <= wave.right():
+                painter.drawLine(QPointF(x, wave.top()), QPointF(x, wave.bottom()))
+                painter.drawRect(QRectF(x - 3, wave.bottom() - 3, 6, 6))
+
     def _paint_cursor(self, painter: QPainter, opened: OpenSolo) -> None:
         x = self.desk_layout.x_of(opened.view.cursor)
         if MARGIN_LEFT - 1 <= x <= self.width():
@@ -164,6 +179,9 @@ class Desk(QWidget):
             return
         kind, note_id = self._drag
         painter.setPen(QPen(color(self.theme.here), 2, Qt.PenStyle.DashLine))
+        if kind == "beat":
+            x = self._drag_now.x()
+            painter.drawLine(QPointF(x, 6), QPointF(x, self.desk_layout.chords - 8))
         if kind in ("onset", "end"):
             y = self.desk_layout.string_y(self.desk_layout.line_of(opened.solo.note(note_id)))
             painter.drawLine(QPointF(self._drag_now.x(), y - 18), QPointF(self._drag_now.x(), y + 18))
@@ -182,6 +200,14 @@ class Desk(QWidget):
             return None
         return next((n for n in reversed(self._open.notes) if self.desk_layout.is_on(n, point)), None)
 
+    def _beat_at(self, point: QPointF) -> int | None:
+        """The beat whose line a point over the waveform's upper edge takes hold of."""
+        grid = self._open.solo.grid if self._open is not None else None
+        if grid is None or self._open is None or self._open.phrase is None or point.y() > self.desk_layout.wave.top():
+            return None
+        beat = round(grid.beat_at(self.desk_layout.time_at(point.x())))
+        return beat if abs(self.desk_layout.x_of(grid.time_of(beat)) - point.x()) <= _GRAB_PX else None
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._open is None or event.button() != Qt.MouseButton.LeftButton:
             return
@@ -189,7 +215,8 @@ class Desk(QWidget):
         self._drag_from = self._drag_now = point
         note = self._note_at(point)
         if note is None:
-            self._drag = ("span", 0)
+            beat = self._beat_at(point)
+            self._drag = ("span", 0) if beat is None else ("beat", beat)
             return
         more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if self.desk_layout.plate(note).contains(point):
@@ -206,6 +233,9 @@ class Desk(QWidget):
         self._drag_now = event.position()
         if self._drag is None:
             note = self._note_at(event.position())
+            if note is None and self._beat_at(event.position()) is not None:
+                self.setCursor(Qt.CursorShape.SizeHorCursor)
+                return
             near_end = note is not None and abs(event.position().x() - self.desk_layout.x_of(note.end)) <= _GRAB_PX
             self.setCursor(Qt.CursorShape.SizeHorCursor if near_end else Qt.CursorShape.ArrowCursor)
             return
@@ -227,6 +257,9 @@ class Desk(QWidget):
         if kind == "span" and abs(moved.x()) <= _DRAG_PX:
             self.span_chosen.emit(None)
             self.cursor_asked.emit(time_s)
+        elif kind == "beat":
+            if abs(moved.x()) > 1:
+                self.beat_dragged.emit(note_id, time_s)
         elif kind == "onset":
             self.note_dragged.emit(note_id, time_s, self._open.solo.note(note_id).end)
         elif kind == "end" and abs(moved.x()) > 3:

@@ -1,8 +1,11 @@
 """The desk's picture: the measured tab between the sound above and the reasons below."""
 
 from collections.abc import Sequence
+from functools import cached_property
 from itertools import groupby, pairwise
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
@@ -13,7 +16,7 @@ from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
 from eager_owl.neck.story import tell_hand
 from eager_owl.rhythm.values import Written, write_values
-from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, chart_of
+from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, chart_of, transcription_contours
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
@@ -21,6 +24,7 @@ _LINE_STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
 _DRAWN_AS_SIGNS = ("hammer_on", "pull_off", "slide", "ghost")
 _NEAR_S = 1.5
 _NUMBERS_Y = 19.0
+_TRANSCRIBED_LEAVES = 4.0  # semitones: a slide's way from another fret is not drawn further
 
 
 class DeskPainter:
@@ -274,6 +278,29 @@ class DeskPainter:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(tint)
         painter.drawPolygon(QPolygonF(upper + lower[::-1]))
+
+    def paint_transcribed(self, painter: QPainter) -> None:
+        """The pitch that the transcription sounds at, dashed over the ribbons."""
+        semitone = self.layout.semitone
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(color(self.theme.ink), 1.6, Qt.PenStyle.DashLine))
+        for note in self.opened.notes:
+            base, contour = self.layout.string_y(self.layout.line_of(note)), self._transcribed[note.id]
+            points = [
+                QPointF(self.layout.x_of(note.onset + i * CONTOUR_HOP_S), base - semitone * float(above))
+                for i, above in enumerate(contour)
+                if abs(above) < _TRANSCRIBED_LEAVES
+            ]
+            painter.drawPolyline(QPolygonF(points))
+        painter.setFont(text_font(themes.SMALL, italic=True))
+        box = QRectF(self.layout.wave.left(), self.layout.string_y(len(self.layout.tuning)) + 8, 0, 20)
+        box.setRight(self.layout.right)
+        words = "dashed: how the tab would sound"
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+
+    @cached_property
+    def _transcribed(self) -> dict[int, NDArray[np.float64]]:
+        return transcription_contours(self.opened.solo, self.opened.notes)
 
     def _paint_bend_rules(self, painter: QPainter, note: Note, base: float, semitone: float, highest: int) -> None:
         """Faint rules at a quarter, half and whole step."""

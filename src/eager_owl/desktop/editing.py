@@ -9,7 +9,7 @@ from eager_owl.neck.schools import placing_schools
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.session import doubts
 from eager_owl.solo import edits
-from eager_owl.solo.document import Note, Solo, TechniqueName
+from eager_owl.solo.document import Note, Solo, TechniqueName, change_notes
 
 _PHRASE_NUDGE_S, _NOTE_NUDGE_S, _CURSOR_STEP_S = 0.05, 0.01, 0.02
 _NEW_NOTE_S = 0.2
@@ -18,8 +18,9 @@ _NEW_NOTE_S = 0.2
 class Editing:
     """One method an action, named as in `actions`; all work on the solo that is open."""
 
-    def __init__(self, opened: OpenSolo, desk: Desk) -> None:
-        self._open, self._desk = opened, desk
+    def __init__(self, opened: OpenSolo, desk: Desk, hear_around: Callable[[], None]) -> None:
+        """`hear_around` hears the phrase anew around what is pinned."""
+        self._open, self._desk, self._hear_around = opened, desk, hear_around
 
     # Walking
 
@@ -69,6 +70,19 @@ class Editing:
         at = queue.index(here[0]) + 1 if here and here[0] in queue else 0
         self._open.select([queue[at % len(queue)]])
 
+    def accept(self) -> None:
+        """The selected notes' pitches are right: pin them, and go to the next doubt."""
+        queue = [note.id for note in doubts(self._open.solo, self._open.phrase)]
+        here = self._open.view.selection[:1]
+        if not here:
+            self.next_doubt()
+            return
+        self._on_notes("accept", lambda solo, ids: change_notes(solo, ids, lambda note: note.pinned("pitch")))
+        later = [i for i in queue if i not in here]
+        if later:
+            at = queue.index(here[0]) if here[0] in queue else 0
+            self._open.select([later[at % len(later)]])
+
     def cursor_back(self) -> None:
         """Cursor a little back."""
         self._open.move_cursor(self._open.view.cursor - _CURSOR_STEP_S)
@@ -103,8 +117,9 @@ class Editing:
         self._on_notes("pitch", lambda solo, ids: edits.change_pitch(solo, ids, -1), place=True)
 
     def take_pitch(self, note_id: int, semitones: int) -> None:
-        """Take another reading of one note's pitch."""
-        self._open.do("pitch", lambda solo: edits.change_pitch(solo, [note_id], semitones), [note_id])
+        """Take another reading of one note's pitch; what is around it is then heard anew."""
+        if self._open.do("pitch", lambda solo: edits.change_pitch(solo, [note_id], semitones), [note_id]):
+            self._hear_around()
 
     def take_runner_up(self) -> None:
         """Take the likeliest other reading of the selected note."""

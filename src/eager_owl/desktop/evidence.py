@@ -7,13 +7,18 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushBut
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
-from eager_owl.desktop.words import in_chord_words, reason_words, technique_words
+from eager_owl.desktop.words import clock_text, in_chord_words, reason_words, technique_words
 from eager_owl.neck.fingering import candidates
 from eager_owl.reasons.schools import reason_schools
-from eager_owl.session import doubts, key_of
+from eager_owl.rhythm.values import write_values
+from eager_owl.session import doubts, key_of, returns_in
 from eager_owl.solo.document import PINS, Note
+from eager_owl.solo.dynamics import dynamics_words
+from eager_owl.solo.figures import return_words, twins_of
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pitch_name, pretty
+
+_QUEUE_SHOWN, _RETURNS_SHOWN = 6, 4
 
 
 class _Share(QWidget):
@@ -43,6 +48,9 @@ class Evidence(QFrame):
     doubt_asked = Signal()
     pitch_asked = Signal(int, int)
     string_asked = Signal(int, int)
+    accept_asked = Signal()
+    carry_asked = Signal()
+    note_asked = Signal(int)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -55,6 +63,10 @@ class Evidence(QFrame):
         self._scroll.setWidgetResizable(True)
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.accept_button = QPushButton("It is right   Z")
+        self.accept_button.setProperty("loud", True)
+        self.accept_button.setToolTip("Pin the note's pitch and go to the next doubt")
+        self.accept_button.clicked.connect(self.accept_asked)
         self.pin_button = QPushButton("Pin   P")
         self.pin_button.setProperty("pin", True)
         self.pin_button.setAccessibleName("Pin the note")
@@ -66,17 +78,20 @@ class Evidence(QFrame):
         self._queue.setProperty("quiet", True)
         self._queue.setFont(text_font(themes.SMALL))
         self._queue.setWordWrap(True)
-        for button in (self.pin_button, self.doubt_button):
+        for button in (self.accept_button, self.doubt_button, self.pin_button):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setMinimumHeight(36)
         buttons = QHBoxLayout()
-        buttons.addWidget(self.pin_button)
+        buttons.addWidget(self.accept_button)
         buttons.addWidget(self.doubt_button)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 14, 10)
         layout.addWidget(self._scroll, 1)
         layout.addLayout(buttons)
-        layout.addWidget(self._queue)
+        below = QHBoxLayout()
+        below.addWidget(self._queue, 1)
+        below.addWidget(self.pin_button)
+        layout.addLayout(below)
 
     def show_solo(self, opened: OpenSolo) -> None:
         """Show this solo's notes."""
@@ -109,6 +124,7 @@ class Evidence(QFrame):
         )
         self.doubt_button.setEnabled(bool(queue))
         self.pin_button.setEnabled(bool(chosen))
+        self.accept_button.setEnabled(bool(chosen))
         pinned = bool(chosen) and all(note.pins == frozenset(PINS) for note in chosen)
         self.pin_button.setText("Free   P" if pinned else "Pin   P")
 
@@ -154,9 +170,12 @@ class Evidence(QFrame):
             flats = self._flats()
             self._row(grid, "range", pretty(f"{pitch_name(low, flats)} to {pitch_name(high, flats)}"))
             loud = max(n.loudness_db for n in notes) - min(n.loudness_db for n in notes)
-            self._row(grid, "loudness", f"{loud:.0f} dB from softest to loudest")
+            loudest = max(n.loudness_db for n in self._open.solo.notes)
+            self._row(grid, "loudness", f"{dynamics_words(notes, loudest)}; {loud:.0f} dB from softest to loudest")
             seconds = max(notes[-1].end - notes[0].onset, 0.1)
             self._row(grid, "speed", f"{len(notes) / seconds:.1f} notes a second")
+        self._write_queue(grid)
+        self._write_returns(grid)
         cents = self._open.solo.reference_cents
         if cents is not None:
             self._row(grid, "tuning", f"{cents:+.0f} cents, A = {440 * 2 ** (cents / 1200):.0f} Hz")
@@ -171,6 +190,43 @@ class Evidence(QFrame):
         self._heading(grid, "Keys")
         self._row(grid, "→  ←", "walk through the notes")
         self._row(grid, "?", "all keys")
+
+    def _write_queue(self, grid: QGridLayout) -> None:
+        """The doubts of the phrase, worst first, each with what else it could be."""
+        assert self._open is not None
+        queue, flats = doubts(self._open.solo, self._open.phrase), self._flats()
+        if not queue:
+            return
+        self._heading(grid, f"Doubts, worst first: {len(queue)}")
+        order = {note.id: i for i, note in enumerate(self._open.notes, 1)}
+        for note in queue[:_QUEUE_SHOWN]:
+            others = " or ".join(pitch_name(pitch, flats) for pitch, _ in note.runners_up[:2])
+            words = f"{pitch_name(note.pitch, flats)}{f', or {others}' if others else ''}"
+            row = grid.rowCount()
+            button = QPushButton(f"note {order[note.id]}")
+            button.setProperty("flat", True)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _=False, i=note.id: self.note_asked.emit(i))
+            grid.addWidget(button, row, 0)
+            grid.addWidget(QLabel(pretty(words)), row, 1)
+            grid.addWidget(QLabel(f"{100 * note.confidence:.0f}"), row, 2, Qt.AlignmentFlag.AlignRight)
+
+    def _write_returns(self, grid: QGridLayout) -> None:
+        """Where the phrase's figures come back, in words."""
+        assert self._open is not None
+        solo = self._open.solo
+        returns = returns_in(solo, self._open.phrase) if self._open.phrase else []
+        if not returns:
+            return
+        self._heading(grid, "Figures that come back")
+        order = {note.id: i for i, note in enumerate(self._open.notes, 1)}
+        for run in returns[:_RETURNS_SHOWN]:
+            at = solo.note(run.again[0]).onset
+            index = solo.phrase_index_at(at)
+            where = solo.phrases[index].name if index is not None else ""
+            first, last = order[run.first[0]], order[run.first[-1]]
+            words = f"{return_words(run, solo.notes)}, at {clock_text(at)}{f' in “{where}”' if where else ''}"
+            self._row(grid, f"notes {first}–{last}", words)
 
     def _flats(self) -> bool:
         assert self._open is not None
@@ -205,6 +261,7 @@ class Evidence(QFrame):
         if note.pins:
             self._row(grid, "pinned", ", ".join(pin for pin in PINS if pin in note.pins))
         self._write_belief(grid, note, flats)
+        self._write_twins(grid, note)
         self._write_reasons(grid, note)
         self._write_places(grid, note)
 
@@ -212,11 +269,11 @@ class Evidence(QFrame):
         assert self._open is not None
         assert self._open.solo.grid is not None
         grid = self._open.solo.grid
-        nearest = round(grid.beat_at(note.onset) * 4) / 4
-        bar, beat = grid.bar_and_beat(grid.time_of(nearest) + 1e-6)
-        late = 1000 * (note.onset - grid.time_of(nearest))
+        written = write_values([note.onset], [note.duration], grid)[0]
+        bar, beat = divmod(float(written.beat), grid.beats_per_bar)
+        late = written.late_ms
         how = "on the grid" if abs(late) < 5 else f"{abs(late):.0f} ms {'behind' if late > 0 else 'ahead'}"
-        return f"bar {bar}, beat {round(beat, 2):g}; {how}"
+        return f"bar {int(bar) + 1}, beat {round(beat + 1, 2):g}; {how}"
 
     def _write_belief(self, grid: QGridLayout, note: Note, flats: bool) -> None:
         self._heading(grid, f"How sure: {100 * note.confidence:.0f} in 100")
@@ -227,7 +284,8 @@ class Evidence(QFrame):
             if here:
                 name: QWidget = QLabel(pretty(pitch_name(pitch, flats)))
             else:
-                name = QPushButton(pretty(pitch_name(pitch, flats)))
+                key = "   E" if pitch == note.runners_up[0][0] else ""
+                name = QPushButton(pretty(pitch_name(pitch, flats)) + key)
                 name.setProperty("flat", True)
                 name.setFocusPolicy(Qt.FocusPolicy.NoFocus)
                 name.setToolTip("take this reading instead")
@@ -237,6 +295,21 @@ class Evidence(QFrame):
             grid.addWidget(
                 QLabel(f"{100 * share:.0f}" if share >= 0.005 else "< 1"), row, 2, Qt.AlignmentFlag.AlignRight
             )
+
+    def _write_twins(self, grid: QGridLayout, note: Note) -> None:
+        """Offer to carry the note to where its figure comes back, once something of it is pinned."""
+        assert self._open is not None
+        solo = self._open.solo
+        twins = twins_of(note.id, returns_in(solo, self._open.phrase)) if self._open.phrase else {}
+        if not twins:
+            return
+        many = "once" if len(twins) == 1 else f"{len(twins)} times"
+        self._row(grid, "comes back", f"{many}, at {', '.join(clock_text(solo.note(i).onset) for i in twins)}")
+        if note.pins:
+            button = QPushButton("Carry it there   Ctrl R")
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(self.carry_asked)
+            grid.addWidget(button, grid.rowCount(), 1, 1, 2)
 
     def _write_reasons(self, grid: QGridLayout, note: Note) -> None:
         assert self._open is not None

@@ -39,6 +39,9 @@ class _Field(QLineEdit):
         return _keep_key(event) or super().event(event)
 
 
+_FEELS = (("straight", 2, False), ("swung", 2, True), ("in threes", 3, False))
+
+
 class _Chart(QPlainTextEdit):
     """The chart's text; taken when it is left, or at Ctrl Enter."""
 
@@ -62,6 +65,7 @@ class Facts(QFrame):
     """A form whose every field is checked and taken when it is left; what is wrong is said under the form."""
 
     closed = Signal()
+    find_asked = Signal()
 
     def __init__(self, clock: Callable[[], float]) -> None:
         """`clock` gives the time in the recording that is heard now (or the cursor's), for tapping."""
@@ -79,9 +83,13 @@ class Facts(QFrame):
         layout.addWidget(head)
         form = QFormLayout()
         form.setVerticalSpacing(5)
-        self.title, self.key = _line("Title"), _line("Key")
-        self.tempo, self.first_beat, self.beats = _line("Tempo"), _line("First beat"), _line("Beats to the bar")
-        self.tuning, self.capo, self.frets = _line("Tuning"), _line("Capo"), _line("Frets")
+        self.title, self.key = text_line("Title"), text_line("Key")
+        self.tempo, self.first_beat, self.beats = (
+            text_line("Tempo"),
+            text_line("First beat"),
+            text_line("Beats to the bar"),
+        )
+        self.tuning, self.capo, self.frets = text_line("Tuning"), text_line("Capo"), text_line("Frets")
         self.key.setPlaceholderText("F minor")
         self.tempo.setPlaceholderText("beats a minute")
         self.first_beat.setPlaceholderText("seconds")
@@ -90,11 +98,22 @@ class Facts(QFrame):
         self.tap_button = QPushButton("Tap")
         self.tap_button.setToolTip("Tap the beat while the recording plays, three times or more")
         self.tap_button.clicked.connect(self._tap)
-        form.addRow("tempo", _beside(self.tempo, self.tap_button))
+        self.find_button = QPushButton("Find")
+        self.find_button.setToolTip("Take the beat that was found in the recording   Ctrl T")
+        self.find_button.clicked.connect(self.find_asked)
+        form.addRow("tempo", beside(self.tempo, self.tap_button, self.find_button))
         self.here_button = QPushButton("At cursor")
         self.here_button.clicked.connect(self._first_beat_here)
-        form.addRow("first beat", _beside(self.first_beat, self.here_button))
-        form.addRow("beats to bar", self.beats)
+        form.addRow("first beat", beside(self.first_beat, self.here_button))
+        self.feel = QComboBox()
+        self.feel.setAccessibleName("Feel of the beat")
+        self.feel.addItems([words for words, _, _ in _FEELS])
+        self.feel.activated.connect(self._take_beat)
+        form.addRow("beats to bar", beside(self.beats, self.feel))
+        self.drift = QPushButton()
+        self.drift.setToolTip("Even out: one tempo from the first beat on")
+        self.drift.clicked.connect(self._even_out)
+        form.addRow("", self.drift)
         layout.addLayout(form)
         layout.addWidget(QLabel("chords, bars between |"))
         self.chart = _Chart()
@@ -107,7 +126,7 @@ class Facts(QFrame):
         guitar = QFormLayout()
         guitar.setVerticalSpacing(5)
         guitar.addRow("tuning", self.tuning)
-        guitar.addRow("capo, frets", _beside(self.capo, self.frets))
+        guitar.addRow("capo, frets", beside(self.capo, self.frets))
         self.placing, self.reasons = QComboBox(), QComboBox()
         self.placing.setAccessibleName("Way of placing")
         self.reasons.setAccessibleName("Way of explaining")
@@ -155,6 +174,11 @@ class Facts(QFrame):
             self.capo: str(solo.instrument.capo),
             self.frets: str(solo.instrument.frets),
         }
+        feels = [(division, swung) for _, division, swung in _FEELS]
+        self.feel.setCurrentIndex(feels.index((grid.division, grid.swung)) if grid else 0)
+        anchors = len(grid.anchors) if grid else 0
+        self.drift.setVisible(anchors > 0)
+        self.drift.setText(f"drifts over {anchors} anchors: even out")
         for field, text in values.items():
             if not field.hasFocus():
                 field.setText(text)
@@ -193,10 +217,17 @@ class Facts(QFrame):
         def change(solo: Solo) -> Solo:
             if not texts[0]:
                 return replace(solo, grid=None)
-            bpm, first, beats = _number(texts[0]), _number(texts[1] or "0"), _number(texts[2] or "4")
-            return replace(solo, grid=BeatGrid(bpm, first, int(beats)))
+            bpm, first, beats = number(texts[0]), number(texts[1] or "0"), number(texts[2] or "4")
+            _, division, swung = _FEELS[self.feel.currentIndex()]
+            kept = solo.grid.anchors if solo.grid and _says_the_same(solo.grid, bpm, first) else ()
+            return replace(solo, grid=BeatGrid(bpm, first, int(beats), kept, division, swung))
 
         self._take("beat", change)
+
+    def _even_out(self) -> None:
+        self._take(
+            "even tempo", lambda solo: replace(solo, grid=replace(solo.grid, anchors=()) if solo.grid else None)
+        )
 
     def _take_chart(self) -> None:
         text = self.chart.toPlainText()
@@ -214,7 +245,7 @@ class Facts(QFrame):
         def change(solo: Solo) -> Solo:
             tuning = tuple(parse_pitch(name) for name in names)
             scale = solo.instrument.scale_mm
-            return replace(solo, instrument=Instrument(tuning, int(_number(capo)), int(_number(frets)), scale))
+            return replace(solo, instrument=Instrument(tuning, int(number(capo)), int(number(frets)), scale))
 
         self._take("guitar", change, place=True)
 
@@ -232,13 +263,18 @@ class Facts(QFrame):
         if len(self._taps) < 3:
             self.complaint.setText(f"{3 - len(self._taps)} more taps, on the beat, while it plays")
             return
-        beats = int(_number(self.beats.text() or "4"))
+        beats = int(number(self.beats.text() or "4"))
         self._take("tempo tapped", lambda solo: replace(solo, grid=grid_from_taps(self._taps, beats)))
 
     def _first_beat_here(self) -> None:
         assert self._open is not None
         grid, now = self._open.solo.grid or BeatGrid(), self._open.view.cursor
         self._take("first beat", lambda solo: replace(solo, grid=replace(grid, first_beat_s=now)))
+
+
+def _says_the_same(grid: BeatGrid, bpm: float, first: float) -> bool:
+    """Whether tempo and first beat are what the fields showed, so that the anchors stay."""
+    return abs(grid.bpm - bpm) < 1e-3 and abs(grid.first_beat_s - first) < 1e-3
 
 
 def _keep_key(event: QEvent) -> bool:
@@ -251,20 +287,23 @@ def _keep_key(event: QEvent) -> bool:
     return False
 
 
-def _number(text: str) -> float:
+def number(text: str) -> float:
+    """A number as typed. Raises ValueError saying what is none."""
     try:
         return float(text.replace(",", "."))
     except ValueError:
         raise ValueError(f"“{text}” is not a number") from None
 
 
-def _line(name: str) -> QLineEdit:
+def text_line(name: str) -> QLineEdit:
+    """A field to type in, for which keys are not shortcuts."""
     field = _Field()
     field.setAccessibleName(name)
     return field
 
 
-def _beside(*widgets: QWidget) -> QWidget:
+def beside(*widgets: QWidget) -> QWidget:
+    """Widgets in a row."""
     box = QWidget()
     row = QHBoxLayout(box)
     row.setContentsMargins(0, 0, 0, 0)

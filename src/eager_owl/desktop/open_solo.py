@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
@@ -18,6 +19,10 @@ from eager_owl.solo.edits import EditError
 _SETTLE_MS = 20
 
 
+Voice = Literal["recording", "transcription", "both"]
+VOICES: tuple[Voice, ...] = ("recording", "transcription", "both")
+
+
 @dataclass(frozen=True)
 class Sound:
     """A decoded recording, its peaks, and its survey once that is made."""
@@ -30,12 +35,17 @@ class Sound:
 
 @dataclass
 class View:
-    """What is looked at: a phrase (None: the whole recording), notes, a stretch, a cursor in seconds."""
+    """What is looked at: a phrase (None: the whole recording), notes, a stretch, a cursor in seconds.
+
+    `taps` are where the player tapped notes, in seconds; `voice` is what plays.
+    """
 
     phrase: int | None = None
     selection: tuple[int, ...] = ()
     span: tuple[float, float] | None = None
     cursor: float = 0.0
+    taps: tuple[float, ...] = ()
+    voice: Voice = "recording"
 
 
 class _Change(QUndoCommand):
@@ -195,6 +205,16 @@ class OpenSolo(QObject):
     def set_span(self, span: tuple[float, float] | None) -> None:
         """Choose a stretch of time."""
         self.view.span = span
+        self.view_changed.emit()
+
+    def set_taps(self, taps: Sequence[float]) -> None:
+        """Where the player tapped."""
+        self.view.taps = tuple(sorted(taps))
+        self.view_changed.emit()
+
+    def set_voice(self, voice: Voice) -> None:
+        """What plays: the recording, the transcription, or one in each ear."""
+        self.view.voice = voice
         self.view_changed.emit()
 
     def move_cursor(self, time_s: float) -> None:

@@ -18,6 +18,7 @@ class Transport(QFrame):
     stop_asked = Signal()
     speed_chosen = Signal(float)
     count_in_toggled = Signal(bool)
+    voice_asked = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -48,6 +49,10 @@ class Transport(QFrame):
         self.count_button = _button("Count-in   C", "Count-in of one bar", checkable=True)
         self.count_button.toggled.connect(self.count_in_toggled)
         row.addWidget(self.count_button)
+        self.voice_button = _button("", "What plays: the recording, the transcription, or one in each ear")
+        self.voice_button.clicked.connect(self.voice_asked)
+        self.show_voice("recording")
+        row.addWidget(self.voice_button)
         self.hear_button = _button("Hear   H", "Hear the phrase: detect its notes")
         self.hear_button.clicked.connect(self.hear_asked)
         row.addWidget(self.hear_button)
@@ -85,6 +90,11 @@ class Transport(QFrame):
     def show_playing(self, playing: bool) -> None:
         """The loop button tells what the next press does."""
         self.loop_button.setText("Stop   Space" if playing else "Loop   Space")
+
+    def show_voice(self, voice: str) -> None:
+        """What plays."""
+        words = {"recording": "Record", "transcription": "Tab played", "both": "Record | tab"}[voice]
+        self.voice_button.setText(f"{words}   \\")
 
     def show_work(self, share: float | None, doing: str = "") -> None:
         """Show progress of long work and what is being done, or hide it for None."""

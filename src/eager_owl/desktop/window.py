@@ -32,8 +32,10 @@ from eager_owl.desktop.editing import Editing
 from eager_owl.desktop.evidence import Evidence
 from eager_owl.desktop.facts import Facts
 from eager_owl.desktop.help_sheet import HelpSheet
+from eager_owl.desktop.helping import Helping
 from eager_owl.desktop.jobs import Job, Work
 from eager_owl.desktop.keeping import Keeping
+from eager_owl.desktop.lead_panel import LeadPanel
 from eager_owl.desktop.listening import Listening
 from eager_owl.desktop.neck_view import NeckView
 from eager_owl.desktop.notice import Notice
@@ -46,6 +48,7 @@ from eager_owl.desktop.welcome import Welcome
 from eager_owl.desktop.words import clock_text
 from eager_owl.session import (
     Heard,
+    Survey,
     check_is_recording,
     hear_phrase,
     key_of,
@@ -125,6 +128,7 @@ class Window(QMainWindow):
         self.notice = Notice()
         self.rail, self.desk, self.neck = Rail(self.theme), Desk(self.theme), NeckView(self.theme)
         self.evidence, self.facts, self.transport = Evidence(self.theme), Facts(self._clock), Transport()
+        self.lead = LeadPanel()
         desk_card = QFrame()
         desk_card.setObjectName("card")
         desk_layout = QVBoxLayout(desk_card)
@@ -137,6 +141,7 @@ class Window(QMainWindow):
         self.side = QStackedWidget()
         self.side.addWidget(self.evidence)
         self.side.addWidget(self.facts)
+        self.side.addWidget(self.lead)
         self.side.setMaximumWidth(340)
         middle = QHBoxLayout()
         middle.setSpacing(10)
@@ -165,6 +170,8 @@ class Window(QMainWindow):
         self._connect()
 
     def _connect(self) -> None:
+        self.listening = Listening(self.player, self.transport, lambda: self.opened, self.complain, self._run)
+        self.helping = Helping(lambda: self.opened, self.complain)
         self.welcome.recording_asked.connect(self.new)
         self.welcome.solo_asked.connect(self.open)
         self.welcome.demo_asked.connect(self.open_demo)
@@ -183,10 +190,19 @@ class Window(QMainWindow):
         self.evidence.pitch_asked.connect(on_open(lambda _, editing, *to: editing.take_pitch(*to)))
         self.evidence.string_asked.connect(on_open(lambda _, editing, *to: editing.set_string(*to)))
         self.facts.closed.connect(self.show_facts)
-        self.listening = Listening(self.player, self.transport, lambda: self.opened, self.complain)
+        self.facts.find_asked.connect(self.helping.find_beat)
+        self.lead.closed.connect(self.show_lead)
+        self.lead.hear_asked.connect(self.hear)
+        self.lead.taps_cleared.connect(self.helping.clear_taps)
+        self.lead.heard_otherwise.connect(self.listening.play_anew)
+        self.evidence.accept_asked.connect(on_open(lambda _, editing: editing.accept()))
+        self.evidence.carry_asked.connect(self.helping.carry_to_repeats)
+        self.evidence.note_asked.connect(lambda i: self._click_note(i, False))
+        self.desk.beat_dragged.connect(self.helping.move_beat)
         self.transport.loop_asked.connect(self.listening.toggle_loop)
         self.transport.once_asked.connect(self.listening.play_once)
         self.transport.hear_asked.connect(self.hear)
+        self.transport.voice_asked.connect(self.listening.next_voice)
         self.transport.stop_asked.connect(self.stop_work)
         self.transport.speed_chosen.connect(self.listening.set_speed)
         self.transport.count_in_toggled.connect(self.listening.set_count_in)
@@ -226,6 +242,8 @@ class Window(QMainWindow):
             getattr(self, name)()
         elif hasattr(Listening, name):
             getattr(self.listening, name)()
+        elif hasattr(Helping, name):
+            getattr(self.helping, name)()
         elif hasattr(Keeping, name):
             getattr(self.keeping, name)()
         elif self.editing is None:
@@ -302,8 +320,8 @@ class Window(QMainWindow):
             self._hearing.cancel()
         self.notice.dismiss()
         before, self.opened = self.opened, opened
-        self.editing = Editing(opened, self.desk)
-        for view in (self.rail.strip, self.desk, self.neck, self.evidence, self.facts):
+        self.editing = Editing(opened, self.desk, self.hear_around)
+        for view in (self.rail.strip, self.desk, self.neck, self.evidence, self.facts, self.lead):
             view.show_solo(opened)
         opened.changed.connect(self._on_change)
         opened.settled.connect(self._refresh)
@@ -402,11 +420,33 @@ class Window(QMainWindow):
         opened.sound = sound
         self._refresh()
 
-        def surveyed(found: Any) -> None:
+        def surveyed(found: Survey) -> None:
             opened.sound = replace(sound, survey=found)
             self._refresh()
+            if opened is self.opened and not opened.solo.phrases and opened.solo.grid is None:
+                self._offer_survey(found)
 
-        self._run(lambda job: survey(sound.recording), surveyed)
+        job = self._run(lambda job: survey(sound.recording, job.progress), surveyed)
+        job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))
+        for ended in (job.done, job.failed, job.cancelled):
+            ended.connect(lambda *_: self.transport.show_work(None))
+
+    def _offer_survey(self, found: Survey) -> None:
+        """Tell what was heard of a new recording, and offer its beat and phrases."""
+        what = "a lead over a band" if found.mix == "band" else "a guitar alone"
+        facts = [f"Heard {what}, A = {440 * 2 ** (found.reference_cents / 1200):.0f}"]
+        if found.grid is not None:
+            facts.append(f"{found.grid.meter} at {found.grid.bpm:.0f}{', swung' if found.grid.swung else ''}")
+
+        def take_all() -> None:
+            if found.grid is not None:
+                self.helping.find_beat()
+            self.helping.suggest_phrases()
+
+        answers: dict[str, Callable[[], object]] = {"Suggest phrases": take_all}
+        if found.grid is not None:
+            answers = {"Take beat and phrases": take_all, "Phrases only": self.helping.suggest_phrases}
+        self.notice.ask(f"{'; '.join(facts)}.", answers)
 
     def _run(self, work: Work, then: Callable[[Any], None]) -> Job:
         job = Job(work)
@@ -461,15 +501,21 @@ class Window(QMainWindow):
             return
         if self._hearing is not None:
             return
-        solo = opened.solo
+        solo, taps = opened.solo, opened.view.taps
         self._hearing = job = self._run(
-            lambda job: hear_phrase(solo, phrase, sound.recording, sound.survey, job.progress),
+            lambda job: hear_phrase(solo, phrase, sound.recording, sound.survey, job.progress, taps),
             lambda heard: self._lay(opened, phrase, heard),
         )
         job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))
         for ended in (job.done, job.failed, job.cancelled):
             ended.connect(self._on_heard)
         self.transport.show_work(0.0)
+
+    def hear_around(self) -> None:
+        """Hear the phrase anew around what is pinned in it, if there is a sound to hear."""
+        if self.opened is not None and self.opened.sound is not None and self.opened.phrase is not None:
+            self.opened.settle()
+            self.hear()
 
     def _lay(self, opened: OpenSolo, phrase: Phrase, heard: Heard) -> None:
         spans = [(p.start, p.end) for p in opened.solo.phrases]
@@ -552,6 +598,7 @@ class Window(QMainWindow):
         self.neck.refresh()
         self.evidence.refresh()
         self.facts.refresh()
+        self.lead.refresh()
         self._show_title()
         self._show_position()
 
@@ -563,7 +610,7 @@ class Window(QMainWindow):
         self.title.setText(opened.solo.title)
         solo = opened.solo
         facts = [pretty(key.name) if (key := key_of(solo)) else "no key yet"]
-        facts.append(f"{solo.grid.beats_per_bar} beats at {solo.grid.bpm:g}" if solo.grid else "no beat yet")
+        facts.append(f"{solo.grid.meter} at {solo.grid.bpm:g}" if solo.grid else "no beat yet")
         if solo.reference_cents is not None:
             facts.append(f"A = {440 * 2 ** (solo.reference_cents / 1200):.0f}")
         if opened.sound is not None:
@@ -583,12 +630,19 @@ class Window(QMainWindow):
 
     def show_facts(self) -> None:
         """The facts beside the desk, or the evidence again."""
+        self._show_beside(self.facts, self.facts.key)
+
+    def show_lead(self) -> None:
+        """What helps to hear the lead, beside the desk, or the evidence again."""
+        self._show_beside(self.lead, self.lead.lowest)
+
+    def _show_beside(self, panel: QWidget, first: QWidget) -> None:
         if self.opened is None:
             self.complain("open a recording or a solo first")
             return
-        facts_next = self.side.currentWidget() is not self.facts
-        self.side.setCurrentWidget(self.facts if facts_next else self.evidence)
-        (self.facts.key if facts_next else self.desk).setFocus()
+        shown = self.side.currentWidget() is not panel
+        self.side.setCurrentWidget(panel if shown else self.evidence)
+        (first if shown else self.desk).setFocus()
 
     def show_help(self) -> None:
         """The sheet of all keys."""

@@ -33,6 +33,14 @@ def technique_words(technique: Technique) -> str:
         return f"vibrato {technique.rate_hz:.1f} a second, ±{technique.extent_cents:.0f} cents"
     if technique.name == "trill" and technique.rate_hz and technique.semitones:
         return f"trill of {technique.semitones:.1f} semitones, {technique.rate_hz:.1f} notes a second"
+    if technique.name == "staccato" and technique.ratio:
+        return f"cut short: sounds {100 * technique.ratio:.0f} in 100 of its time"
+    if technique.name == "grace" and technique.rise_s:
+        return f"grace note of {1000 * technique.rise_s:.0f} ms"
+    if technique.name == "slide_in" and technique.semitones:
+        return (
+            f"slide from {'below' if technique.semitones > 0 else 'above'}, {abs(technique.semitones):.1f} semitones"
+        )
     if technique.semitones is not None:
         measured = f"{abs(100 * technique.semitones):.0f} cents"
         if technique.rise_s:

@@ -284,11 +284,11 @@ def _runners_up(note: RawNote, pitch: int, doubt: float, heard: Listening) -> tu
         (frames.midi[fine], 0.2 * frames.clarity[fine] ** 4),
     )
     for midi, weight in words:
-        pitches = np.round(np.nan_to_num(midi) - heard.reference_cents / 100)
-        for other in np.unique(pitches[weight > 0]).astype(int).tolist():
+        pitches = np.round(np.nan_to_num(midi) - heard.reference_cents / 100).astype(np.intp)
+        total = np.bincount(np.maximum(pitches, 0).ravel(), weight.ravel()) / max(1, len(weight))
+        for other in np.flatnonzero(total > _RUNNER_UP_LEAST / 2).tolist():
             if other != pitch:
-                share = float(weight[pitches == other].sum()) / max(1, len(weight))
-                shares[other] = shares.get(other, 0.0) + share
+                shares[other] = shares.get(other, 0.0) + float(total[other])
     ranked = sorted(shares.items(), key=lambda item: -item[1])[:_RUNNERS_UP]
     whole = sum(share for _, share in ranked) + 1e-9
     return tuple((p, round(doubt * share / whole, 3)) for p, share in ranked if share > _RUNNER_UP_LEAST)

@@ -33,6 +33,7 @@ _MIN_LAG = int(RATE_HZ / HIGHEST_HZ)
 _HIGH_PASS_HZ = 55.0
 # Frames analysed at once: fits a processor cache, and bounds memory however long the recording is.
 _BLOCK = 512
+_ROWS = 8192
 
 HARMONIC_WEIGHTS = 0.85 ** np.arange(8)
 
@@ -74,7 +75,8 @@ def measure_frames(samples: NDArray[np.float32], rate: int) -> Frames:
     signal = resample(samples, rate, RATE_HZ)
     signal = _without_rumble(signal)
     peak = float(np.abs(signal).max(initial=0.0))
-    signal = signal / peak if peak > 0 else signal
+    if peak > 0:
+        signal /= peak  # a copy of its own by now
     count = max(1, -(-len(signal) // HOP))
     padded = np.pad(signal, (_LONG // 2, _LONG // 2 + HOP))
     starts = np.arange(count) * HOP
@@ -108,17 +110,21 @@ def measure_frames(samples: NDArray[np.float32], rate: int) -> Frames:
 def _without_rumble(signal: NDArray[np.float32]) -> NDArray[np.float32]:
     """The signal less its running mean, taken twice over a cycle of 55 Hz: what is well below the lowest string."""
     cycle = round(RATE_HZ / _HIGH_PASS_HZ)
-    return signal - uniform_filter1d(uniform_filter1d(signal, cycle), cycle)
+    rumble = uniform_filter1d(signal, cycle)
+    uniform_filter1d(rumble, cycle, output=rumble)
+    return np.subtract(signal, rumble, out=rumble)
 
 
-def _square_difference(block: NDArray[np.float32], length: int) -> NDArray[np.float32]:
-    """Normalised square difference at lags 0 to min(length - 1, _MAX_LAG), shape (frames, lags)."""
+def _square_difference(block: NDArray[np.float32], length: int, most_lags: int) -> NDArray[np.float32]:
+    """Normalised square difference at lags 0 to most_lags, of fewer than `length`, shape (frames, lags)."""
     margin = (_LONG - length) // 2
     part = block[:, margin : margin + length]
     part = part - part.mean(axis=1, keepdims=True)
-    spectrum = fft.rfft(part, 2 * length, axis=1)
-    lags = min(length - 1, _MAX_LAG)
-    correlation = fft.irfft(spectrum.real**2 + spectrum.imag**2, axis=1)[:, :lags]
+    lags = min(length - 1, most_lags)
+    # Long enough that the lags asked for do not wrap around.
+    size = fft.next_fast_len(length + lags, real=True)
+    spectrum = fft.rfft(part, size, axis=1)
+    correlation = fft.irfft(spectrum.real**2 + spectrum.imag**2, size, axis=1)[:, :lags]
     # Energy of the part before lag-from-the-end and after lag: two running sums of squares.
     squares = np.zeros((len(part), length + 1), np.float32)
     np.cumsum(part * part, axis=1, out=squares[:, 1:])
@@ -128,8 +134,8 @@ def _square_difference(block: NDArray[np.float32], length: int) -> NDArray[np.fl
 
 def _pitch_candidates(block: NDArray[np.float32]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The strongest peaks of each frame: MIDI numbers and clarity, shape (frames, CANDIDATES)."""
-    likeness = _square_difference(block, _LONG)
-    likeness[:, :_SHORT_LAGS] = _square_difference(block, _SHORT)[:, :_SHORT_LAGS]
+    likeness = _square_difference(block, _LONG, _MAX_LAG)
+    likeness[:, :_SHORT_LAGS] = _square_difference(block, _SHORT, _SHORT_LAGS)
     middle = likeness[:, 1:-1]
     is_peak = (middle > likeness[:, :-2]) & (middle >= likeness[:, 2:]) & (middle > 0.3)
     is_peak[:, : _MIN_LAG - 1] = False
@@ -181,7 +187,9 @@ def _log_filterbank() -> csr_array:
 
 def _flux(bands: NDArray[np.float32]) -> NDArray[np.float64]:
     """Sum over bands of the rise over the greatest of their neighbours _FLUX_LAG frames before."""
-    before = maximum_filter1d(bands, 3, axis=1)
     flux = np.zeros(len(bands))
-    flux[_FLUX_LAG:] = np.maximum(bands[_FLUX_LAG:] - before[:-_FLUX_LAG], 0).sum(axis=1)
+    for first in range(_FLUX_LAG, len(bands), _ROWS):
+        now = bands[first : first + _ROWS]
+        before = maximum_filter1d(bands[first - _FLUX_LAG : first - _FLUX_LAG + len(now)], 3, axis=1)
+        flux[first : first + len(now)] = np.maximum(now - before, 0).sum(axis=1)
     return flux

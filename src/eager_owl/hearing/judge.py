@@ -33,7 +33,7 @@ Kind = Literal["alone", "band"]
 _BESIDE = (-3, -2, -1, 0, 1, 2, 3)
 _QUICK_AT = (-7, -4, -2, -1, 0, 1, 3, 6)
 _SHARP_AT, _SHARP_HARMONICS = (-20, -9, 9, 20), (1.0, 1.5, 2.0, 3.0)
-_BLOCK = 8192
+_BLOCK = 1024  # frames judged at once
 # Empty frames before and after the spectra and empty bins to each side: room for all of the offsets.
 _OFF_FRAMES, _OFF_BINS = 20, 24
 
@@ -57,10 +57,12 @@ class Surroundings:
     full: NDArray[np.float32]
 
 
-def surround(spectra: Spectra) -> Surroundings:
-    """Lay out the spectra for describe_candidates."""
-    room = ((_OFF_FRAMES, _OFF_FRAMES), (_OFF_BINS, _OFF_BINS))
-    sharp, quick = np.pad(spectra.sharp, room), np.pad(spectra.quick, room)
+def surround(spectra: Spectra, first: int = 0, end: int | None = None) -> Surroundings:
+    """Lay out the spectra's frames [first, end) for describe_candidates, whose rows then count from `first`."""
+    end = len(spectra) if end is None else end
+    low, high = max(0, first - _OFF_FRAMES), min(len(spectra), end + _OFF_FRAMES)
+    room = ((low - first + _OFF_FRAMES, end + _OFF_FRAMES - high), (_OFF_BINS, _OFF_BINS))
+    sharp, quick = np.pad(spectra.sharp[low:high], room), np.pad(spectra.quick[low:high], room)
     return Surroundings(sharp.ravel(), quick.ravel(), sharp.shape[1], sharp.max(axis=1), quick.mean(axis=1))
 
 
@@ -110,12 +112,13 @@ def _network(kind: Kind) -> tuple[NDArray[np.float32], ...]:
 def judge_candidates(spectra: Spectra, candidates: Candidates, kind: Kind) -> Judgement:
     """Judge all candidates of all frames."""
     w1, b1, w2, b2, w3, b3 = _network(kind)
-    around = surround(spectra)
-    rows, columns = np.nonzero(candidates.bins >= 0)
     result = np.zeros((*candidates.bins.shape, 2), np.float32)
-    for first in range(0, len(rows), _BLOCK):
-        part = rows[first : first + _BLOCK], columns[first : first + _BLOCK]
-        hidden = np.maximum(describe_candidates(around, candidates, *part) @ w1 + b1, 0)
+    for first in range(0, len(spectra), _BLOCK):
+        end = min(first + _BLOCK, len(spectra))
+        around = surround(spectra, first, end)
+        some = Candidates(candidates.bins[first:end], candidates.midi[first:end], candidates.height[first:end])
+        rows, columns = np.nonzero(some.bins >= 0)
+        hidden = np.maximum(describe_candidates(around, some, rows, columns) @ w1 + b1, 0)
         hidden = np.maximum(hidden @ w2 + b2, 0)
-        result[part] = 1 / (1 + np.exp(-(hidden @ w3 + b3)))
+        result[first + rows, columns] = 1 / (1 + np.exp(-(hidden @ w3 + b3)))
     return Judgement(result[..., 0], result[..., 1])

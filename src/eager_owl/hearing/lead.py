@@ -34,7 +34,7 @@ _FREE_SEMITONES, _JUMP_COST, _JUMP_CAP = 0.4, 2.0, 6.0
 _BEGIN_REBATE = 0.6  # of the jump's cost, where a note begins for certain
 _VOICING_COST = 1.5
 _SAME_SEMITONES = 0.7
-_BEGIN_LEAST, _BEGIN_GAP = 0.4, 3
+_BEGIN_LEAST, _AGAIN_LEAST, _BEGIN_GAP = 0.4, 0.6, 3
 _LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
 # A picked note changes its harmonics' levels by more than this, a legato one by less; on the scale of bands.
 _PICKED_DB, _PICKED_RISE = 3.2, 3.2
@@ -99,9 +99,12 @@ def _level_db(levels: NDArray[np.float32], midi: NDArray[np.float64], loudest_db
     return np.where(np.isnan(midi), loudest_db - RANGE_DB, power)
 
 
-def begin_frames(begins: NDArray[np.float64]) -> NDArray[np.intp]:
-    """Frames at which a note begins: the peaks of the probability."""
-    peak = (begins == maximum_filter1d(begins, 2 * _BEGIN_GAP + 1)) & (begins > _BEGIN_LEAST)
+def begin_frames(begins: NDArray[np.float64], midi: NDArray[np.float64]) -> NDArray[np.intp]:
+    """Frames at which a note begins: the peaks of the probability, high ones where the pitch only goes on."""
+    before, after = np.roll(midi, _BEGIN_GAP), np.roll(midi, -_BEGIN_GAP)
+    goes_on = np.abs(after - before) < _SAME_SEMITONES
+    least = np.where(goes_on, _AGAIN_LEAST, _BEGIN_LEAST)
+    peak = (begins == maximum_filter1d(begins, 2 * _BEGIN_GAP + 1)) & (begins > least)
     where = np.flatnonzero(peak)
     return where[np.diff(where, prepend=-10) > _BEGIN_GAP]
 
@@ -125,7 +128,7 @@ def as_track(
     midi = np.where(between, midi + (fine - np.floor(fine)) * (following - midi), midi)
     level = np.interp(fine, coarse, lead.level_db)
     clarity = np.where(np.isnan(midi), 0.0, np.interp(fine, coarse, lead.sounds))
-    attacks = begin_frames(lead.begins) * ratio
+    attacks = begin_frames(lead.begins, lead.midi) * ratio
     flux = np.zeros(count)
     flux[attacks[attacks < count]] = 5.0 * lead.begins[attacks[attacks < count] // ratio]
     candidates = np.where(found.bins[rows] >= 0, found.midi[rows], np.nan).astype(np.float64)

@@ -33,6 +33,7 @@ _LONGEST, _LONG, _SHORT = 4096, 2048, 1024
 _CROSSING_MIDI = 66
 RANGE_DB = 70.0
 _BLOCK = 256
+_ROWS = 4096  # frames whose candidates are sought at once
 
 HARMONICS = (0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
 _SUMMED = (1, 2, 3, 4, 5, 6, 7, 8)
@@ -124,7 +125,12 @@ def _filterbank(length: int, first: int, end: int) -> tuple[csr_array, int]:
 
 def find_candidates(spectra: Spectra) -> Candidates:
     """The strongest peaks of the harmonic sum of each frame."""
-    sharp = spectra.sharp
+    parts = [_candidates(spectra.sharp[first : first + _ROWS]) for first in range(0, len(spectra), _ROWS)]
+    return Candidates(*(np.concatenate(arrays) for arrays in zip(*parts, strict=True)))
+
+
+def _candidates(sharp: NDArray[np.float32]) -> tuple[NDArray[np.intp], NDArray[np.float32], NDArray[np.float32]]:
+    """Bins, refined pitches and heights of some frames."""
     standing = np.maximum(sharp - uniform_filter1d(sharp, CONTRAST_BINS, axis=1), 0)
     total = np.zeros((len(sharp), _PITCH_BINS + 2), np.float32)
     for harmonic in _SUMMED:
@@ -142,4 +148,4 @@ def find_candidates(spectra: Spectra) -> Candidates:
     shift = np.clip(0.5 * (before - after) / bow, -0.5, 0.5)
     midi = LOWEST_MIDI + (order + shift) / BINS_PER_SEMITONE
     there = (height > 0) & (height >= _LEAST_SHARE * height[:, :1])
-    return Candidates(np.where(there, order, -1), midi.astype(np.float32), height.astype(np.float32))
+    return np.where(there, order, -1), midi.astype(np.float32), height.astype(np.float32)

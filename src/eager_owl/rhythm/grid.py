@@ -34,8 +34,8 @@ class BeatGrid:
             raise ValueError(f"a tempo of {self.bpm:g} is outside {MIN_BPM:g} to {MAX_BPM:g} beats a minute")
         if not 1 <= self.beats_per_bar <= MAX_BEATS_PER_BAR:
             raise ValueError(f"{self.beats_per_bar} beats to the bar is outside 1 to {MAX_BEATS_PER_BAR}")
-        if self.division not in (2, 3):
-            raise ValueError(f"a beat of {self.division} parts is neither 2 nor 3")
+        if self.division not in (2, 3) or (self.swung and self.division == 3):
+            raise ValueError(f"a beat of {self.division} parts is neither 2, straight or swung, nor 3")
         if any(b[0] <= a[0] or b[1] <= a[1] for a, b in pairwise(self.anchors)):
             raise ValueError("the beat's anchors are out of order")
 
