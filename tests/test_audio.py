@@ -6,8 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import AudioError, Cancelled, Recording, decode, mono, resample
+from eager_owl.audio.focus import bring_forward
+from eager_owl.audio.hold import hold_instant
 from eager_owl.audio.peaks import build_peaks
-from eager_owl.audio.player import LoopSource
+from eager_owl.audio.player import LoopSource, SteadySource
 from eager_owl.audio.stretch import stretch, stretch_blocks
 from tests.support import RATE, FolderCase, tone
 
@@ -188,3 +190,70 @@ class Playing(unittest.TestCase):
         source = self.source(speed=0.25)
         source.render(lambda: False)
         self.assertFalse(source.read(500).any())
+
+
+class Focus(unittest.TestCase):
+    """Low tone left, high tone right, clicks in the middle."""
+
+    def setUp(self) -> None:
+        time = np.arange(2 * RATE) / RATE
+        self.low, self.high = (0.3 * np.sin(2 * np.pi * hz * time) for hz in (300.0, 2000.0))
+        clicks = np.zeros(len(time))
+        clicks[:: RATE // 4] = 0.9
+        self.sound = np.stack([self.low + clicks, self.high + clicks], axis=1).astype(np.float32)
+
+    def level(self, sound: NDArray[np.float32], hz: float) -> float:
+        middle = sound[RATE // 2 : -RATE // 2].mean(axis=1)
+        return float(np.abs(np.fft.rfft(middle * np.hanning(len(middle))))[round(hz * len(middle) / RATE)])
+
+    def test_without_a_wish_nothing_changes(self) -> None:
+        self.assertIs(bring_forward(self.sound, RATE), self.sound)
+
+    def test_stereo_place(self) -> None:
+        left = bring_forward(self.sound, RATE, place=-1.0)
+        self.assertEqual(left.shape, self.sound.shape)
+        self.assertGreater(self.level(left, 300), 0.8 * self.level(self.sound, 300))
+        self.assertLess(self.level(left, 2000), 0.2 * self.level(self.sound, 2000))
+
+    def test_band(self) -> None:
+        narrow = bring_forward(self.sound, RATE, low_hz=1000.0, high_hz=4000.0)
+        self.assertLess(self.level(narrow, 300), 0.1 * self.level(self.sound, 300))
+        self.assertGreater(self.level(narrow, 2000), 0.8 * self.level(self.sound, 2000))
+
+    def test_tones_over_clicks(self) -> None:
+        tones = bring_forward(self.sound, RATE, tones_only=True)
+        at = slice(RATE // 2 - 30, RATE // 2 + 30)
+        self.assertLess(np.abs(np.diff(tones[at, 0])).max(), 0.5 * np.abs(np.diff(self.sound[at, 0])).max())
+        self.assertGreater(self.level(tones, 300), 0.8 * self.level(self.sound, 300))
+
+    def test_long_recordings_have_no_seams(self) -> None:
+        time = np.arange(65 * 8000) / 8000
+        steady = (0.3 * np.sin(2 * np.pi * 440 * time))[:, None].astype(np.float32)
+        kept = bring_forward(steady, 8000, low_hz=100.0)[4000:-4000, 0]
+        pieces = np.sqrt(np.mean(kept[: len(kept) // 800 * 800].reshape(-1, 800) ** 2, axis=1))
+        self.assertLess(float(pieces.max() - pieces.min()), 0.02)
+
+
+class Held(unittest.TestCase):
+    def test_the_instant_is_held_at_its_pitch_without_a_seam(self) -> None:
+        time = np.arange(2 * RATE) / RATE
+        sound = (0.3 * np.sin(2 * np.pi * np.where(time < 1, 330.0, 550.0) * time))[:, None].astype(np.float32)
+        for at, hz in ((0.6, 330.0), (1.5, 550.0)):
+            held = hold_instant(sound, RATE, at, 1.5)[:, 0]
+            spectrum = np.abs(np.fft.rfft(held * np.hanning(len(held))))
+            self.assertAlmostEqual(float(spectrum.argmax()) * RATE / len(held), hz, delta=2.5)
+            inside = float(np.abs(np.diff(held)).max())
+            self.assertLess(abs(float(held[0] - held[-1])), 1.5 * inside)
+            self.assertLessEqual(float(np.abs(held).max()), 0.5 + 1e-6)
+
+    def test_before_the_start_and_past_the_end_there_is_silence_not_an_error(self) -> None:
+        for at in (0.0, 5.0):
+            self.assertTrue(np.isfinite(hold_instant(np.zeros((RATE, 2), np.float32), RATE, at, 0.5)).all())
+
+    def test_a_steady_source_goes_round_while_the_clock_stands(self) -> None:
+        sound = np.linspace(-1, 1, 100, dtype=np.float32)[:, None]
+        source = SteadySource(sound, RATE, 3.25)
+        source.render(lambda: True)
+        np.testing.assert_allclose(source.read(250)[:, 0], np.tile(sound[:, 0], 3)[:250])
+        self.assertEqual(source.position_s(), 3.25)
+        self.assertFalse(source.finished)

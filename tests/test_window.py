@@ -43,7 +43,7 @@ KEY = Qt.Key
 _SURVEYS: dict[tuple[int, float], Survey] = {}
 
 
-def survey_once(recording: Recording) -> Survey:
+def survey_once(recording: Recording, _progress: object = None) -> Survey:
     """The real survey, made once for a recording however many windows ask for it."""
     key = (len(recording.samples), float(np.abs(recording.samples).sum()))
     if key not in _SURVEYS:

@@ -24,6 +24,7 @@ _LINE_STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
 _DRAWN_AS_SIGNS = ("hammer_on", "pull_off", "slide", "ghost")
 _NEAR_S = 1.5
 _NUMBERS_Y = 19.0
+_HELD_Y = 22.0  # a peg on a beat that the player holds in its place
 _TRANSCRIBED_LEAVES = 4.0  # semitones: a slide's way from another fret is not drawn further
 
 
@@ -104,6 +105,7 @@ class DeskPainter:
         bottom = self.layout.wave.bottom() + 4 if whole else self.layout.chords - 8
         bar_px = self.layout.x_of(grid.bar_s) - self.layout.x_of(0.0)
         every = max(1, round(40 / bar_px)) if bar_px < 40 else 1
+        held = {beat for beat, _ in grid.anchors}
         for beat in range(int(grid.beat_at(start)) - 1, int(grid.beat_at(end)) + 2):
             time = grid.time_of(beat)
             if not start <= time <= end:
@@ -115,6 +117,8 @@ class DeskPainter:
             x = self.layout.x_of(time)
             painter.setPen(QPen(color(self.theme.string if first else self.theme.rule), 1.2 if first else 1))
             painter.drawLine(QPointF(x, 6 if first else self.layout.wave.top()), QPointF(x, bottom))
+            if beat in held and not whole:
+                painter.fillRect(QRectF(x - 3, _HELD_Y, 6, 6), color(self.theme.pinned))
             if first and bar >= 1 and (bar - 1) % every == 0:
                 painter.setFont(text_font(themes.SMALL))
                 painter.setPen(color(self.theme.quiet))

@@ -178,7 +178,7 @@ class Facts(QFrame):
         self.feel.setCurrentIndex(feels.index((grid.division, grid.swung)) if grid else 0)
         anchors = len(grid.anchors) if grid else 0
         self.drift.setVisible(anchors > 0)
-        self.drift.setText(f"drifts over {anchors} anchors: even out")
+        self.drift.setText(f"{anchors} beats held: even out")
         for field, text in values.items():
             if not field.hasFocus():
                 field.setText(text)

@@ -158,25 +158,28 @@ class LeadPanel(QFrame):
         if opened is None:
             return
 
-        def change(solo: Solo) -> Solo:
+        try:
             low, high = parse_pitch(self.lowest.text()), parse_pitch(self.highest.text())
             if low >= high:
                 raise ValueError("the lead's highest pitch lies under its lowest")
-            whole = (low, high) == (solo.instrument.lowest, solo.instrument.highest)
             focus = LeadFocus(
                 None if self.everywhere.isChecked() else self.place.value() / _PLACE_STEPS,
                 number(self.low.text()) if self.low.text().strip() else None,
                 number(self.high.text()) if self.high.text().strip() else None,
                 self.tones_only.isChecked(),
             )
-            return replace(solo, mix=self.mix.currentData(), lead_range=None if whole else (low, high), focus=focus)
-
-        try:
-            changed = change(opened.solo)
         except ValueError as error:
             self.complaint.setText(str(error))
             return
+        neck = (opened.solo.instrument.lowest, opened.solo.instrument.highest)
+        lead_range, mix = None if (low, high) == neck else (low, high), self.mix.currentData()
         self.complaint.clear()
-        sounds_otherwise = changed.focus != opened.solo.focus
-        if opened.do("hearing the lead", change) and sounds_otherwise:
+        sounds_otherwise = focus != opened.solo.focus
+
+        def change(solo: Solo) -> Solo:
+            return replace(solo, mix=mix, lead_range=lead_range, focus=focus)
+
+        done = opened.do("hearing the lead", change)
+        self.refresh()  # settling what was done before has written the fields from the older document
+        if done and sounds_otherwise:
             self.heard_otherwise.emit()

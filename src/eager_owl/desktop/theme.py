@@ -118,7 +118,8 @@ def apply(theme: Theme) -> None:
     ):  # fmt: skip
         palette.setColor(role, QColor(name))
     app.setPalette(palette)
-    app.setStyleSheet(_STYLE.format(**vars(theme)))
+    arrow = (ASSETS / f"arrow-{theme.name}.svg").as_posix()
+    app.setStyleSheet(_STYLE.format(**vars(theme), arrow=arrow))
 
 
 _STYLE = """
@@ -135,6 +136,8 @@ QPushButton:checked {{ background: {here_wash}; border: 2px solid {here}; paddin
 QPushButton:disabled {{ color: {quiet}; border-style: dashed; }}
 QPushButton[loud="true"] {{ background: {here}; color: {on_here}; border-color: {here}; }}
 QPushButton[pin="true"] {{ background: {pinned_wash}; color: {ink}; border-color: {pinned}; }}
+QPushButton[loud="true"]:disabled, QPushButton[pin="true"]:disabled {{ background: {paper}; color: {quiet};
+    border-color: {rule}; }}
 QPushButton[flat="true"] {{ background: transparent; border-color: transparent; padding: 1px 6px; }}
 QPushButton[flat="true"]:hover {{ border-color: {string}; }}
 QPushButton[flat="true"]:focus {{ border-color: {ink}; }}
@@ -143,6 +146,8 @@ QLineEdit, QPlainTextEdit, QSpinBox, QDoubleSpinBox, QComboBox {{ background: {p
     border: 1px solid {string}; border-radius: 5px; padding: 3px 6px; selection-background-color: {here};
     selection-color: {on_here}; }}
 QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 2px solid {here}; padding: 2px 5px; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: url({arrow}); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {paper}; color: {ink}; selection-background-color: {here}; }}
 QMenu {{ background: {paper}; color: {ink}; border: 1px solid {string}; padding: 4px; }}
 QMenu::item {{ padding: 5px 26px 5px 14px; border-radius: 4px; }}

@@ -610,7 +610,7 @@ class Window(QMainWindow):
         self.title.setText(opened.solo.title)
         solo = opened.solo
         facts = [pretty(key.name) if (key := key_of(solo)) else "no key yet"]
-        facts.append(f"{solo.grid.meter} at {solo.grid.bpm:g}" if solo.grid else "no beat yet")
+        facts.append(f"{solo.grid.meter} at {round(solo.grid.bpm, 1):g}" if solo.grid else "no beat yet")
         if solo.reference_cents is not None:
             facts.append(f"A = {440 * 2 ** (solo.reference_cents / 1200):.0f}")
         if opened.sound is not None:

@@ -1,0 +1,206 @@
+"""Several pitches at once, a lead among others, the judge, and what the player hints at."""
+
+import unittest
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.hearing.belief import belief
+from eager_owl.hearing.detect import Detection, detect_notes, listen
+from eager_owl.hearing.hints import Hints, PinnedNote, tapped_attacks
+from eager_owl.hearing.judge import judge_candidates
+from eager_owl.hearing.lead import begin_frames, follow_lead
+from eager_owl.hearing.mix import decide_mix
+from eager_owl.hearing.salience import HOP_S, LOWEST_MIDI, find_candidates, measure_spectra
+from eager_owl.hearing.several import find_beginnings, follow_ridge
+from tests.support import RATE, after_silence, tone
+
+
+def together(*pitches: int, seconds: float = 0.6) -> NDArray[np.float32]:
+    return np.sum([tone(float(p), seconds) for p in pitches], axis=0).astype(np.float32)
+
+
+def detect(sound: NDArray[np.float32], **options: object) -> Detection:
+    return detect_notes(sound, RATE, 0.0, mix="solo", **options)  # type: ignore[arg-type]
+
+
+def pitches(found: Detection) -> list[int]:
+    return [note.pitch for note in found.notes]
+
+
+class Salience(unittest.TestCase):
+    def test_a_candidate_stands_at_each_pitch(self) -> None:
+        for pair in ((45, 57), (52, 64), (60, 67), (72, 81)):
+            spectra = measure_spectra(after_silence(together(*pair)), RATE)
+            found = find_candidates(spectra)
+            row = round(0.55 / HOP_S)
+            for pitch in pair:
+                nearest = float(np.abs(found.midi[row][found.bins[row] >= 0] - pitch).min())
+                self.assertLess(nearest, 0.2, f"{pitch} of {pair}")
+
+    def test_silence_has_none(self) -> None:
+        found = find_candidates(measure_spectra(np.zeros(RATE, np.float32), RATE))
+        self.assertTrue((found.bins == -1).all())
+
+    def test_levels_do_not_depend_on_how_loud_it_all_is(self) -> None:
+        sound = after_silence(tone(64.0, 0.5))
+        loud, soft = measure_spectra(sound, RATE), measure_spectra(0.01 * sound, RATE)
+        row = round(0.5 / HOP_S)
+        self.assertAlmostEqual(float(loud.sharp[row].max()), float(soft.sharp[row].max()), delta=0.02)
+        self.assertAlmostEqual(loud.loudest_db - soft.loudest_db, 40.0, delta=1.0)
+
+
+class Judge(unittest.TestCase):
+    def test_what_sounds_is_told_from_its_octaves(self) -> None:
+        spectra = measure_spectra(after_silence(tone(64.0, 0.6)), RATE)
+        found = find_candidates(spectra)
+        judged = judge_candidates(spectra, found, "alone")
+        row = round(0.55 / HOP_S)
+        by_pitch = {round(float(m)): float(p) for m, p in zip(found.midi[row], judged.sounds[row], strict=True)}
+        self.assertGreater(by_pitch[64], 0.8)
+        self.assertLess(max((p for m, p in by_pitch.items() if m != 64), default=0.0), 0.3)
+
+    def test_it_begins_where_it_begins(self) -> None:
+        spectra = measure_spectra(after_silence(tone(60.0, 0.5), tone(65.0, 0.5)), RATE)
+        found = find_candidates(spectra)
+        beginnings = find_beginnings(found, judge_candidates(spectra, found, "alone"))
+        sure = [(round(b.midi), b.frame * HOP_S) for b in beginnings if b.begins > 0.5]
+        self.assertEqual([pitch for pitch, _ in sure], [60, 65])
+        for (_, heard), true in zip(sure, (0.3, 0.8), strict=True):
+            self.assertAlmostEqual(heard, true, delta=0.04)
+
+    def test_a_ridge_follows_a_bend_and_ends_with_the_sound(self) -> None:
+        contour = np.concatenate([np.full(RATE // 5, 67.0), np.linspace(67, 69, RATE // 5), np.full(RATE // 5, 69.0)])
+        spectra = measure_spectra(after_silence(tone(contour), seconds=0.5), RATE)
+        found = find_candidates(spectra)
+        judged = judge_candidates(spectra, found, "alone")
+        start = round(0.52 / HOP_S)
+        ridge = follow_ridge(found, judged, start, 67.0, len(spectra))
+        self.assertAlmostEqual(float(ridge[0]), 67, delta=0.3)
+        self.assertAlmostEqual(float(np.median(ridge[-15:-8])), 69, delta=0.3)
+        self.assertLess((start + len(ridge)) * HOP_S, 1.3)
+
+
+class TwoAtOnce(unittest.TestCase):
+    def test_double_stops(self) -> None:
+        for pair in ((64, 67), (60, 65), (57, 66), (69, 76)):
+            found = detect(after_silence(together(*pair)))
+            self.assertEqual(sorted(pitches(found)), list(pair))
+            self.assertTrue(all(note.technique("double_stop") for note in found.notes), pair)
+
+    def test_one_note_is_one_note(self) -> None:
+        for pitch in (45, 57, 64, 76, 83):
+            found = detect(after_silence(tone(float(pitch), 0.6)))
+            self.assertEqual(pitches(found), [pitch])
+            self.assertIsNone(found.notes[0].technique("double_stop"))
+
+    def test_a_line_after_a_double_stop(self) -> None:
+        found = detect(after_silence(together(60, 64), tone(67.0, 0.3), tone(69.0, 0.3)))
+        self.assertEqual(sorted(pitches(found)), [60, 64, 67, 69])
+
+    def test_every_note_has_a_contour_of_its_own(self) -> None:
+        for note in detect(after_silence(together(62, 69))).notes:
+            self.assertGreater(len(note.contour_cents), 20)
+            self.assertLess(max(map(abs, note.contour_cents[5:-5])), 30)
+
+
+def band(seconds: float, rng: np.random.Generator) -> NDArray[np.float32]:
+    """Bass, a held chord and a beat of noise."""
+    count = round(seconds * RATE)
+    time = np.arange(count) / RATE
+    sound = 0.7 * np.concatenate([tone(float(p), seconds / 4, 0.8) for p in (33, 40, 38, 33)])[:count]
+    for pitch in (57, 60, 64):
+        sound += 0.35 * tone(float(pitch), seconds, 5.0)[:count]
+    beat = np.exp(-(time % 0.5) / 0.02) * rng.standard_normal(count) * 0.06
+    return np.asarray(sound + beat, dtype=np.float32)
+
+
+class OverABand(unittest.TestCase):
+    def setUp(self) -> None:
+        line = np.concatenate([tone(float(p), 0.5) for p in (76, 79, 81, 79, 76, 74, 72, 74)])
+        accompaniment = band(4.0, np.random.default_rng(4))
+        ratio = np.sqrt(np.mean(line**2) / np.mean(accompaniment**2))
+        self.line = line
+        self.mix = np.concatenate([np.zeros(RATE // 5, np.float32), line + 0.5 * ratio * accompaniment])
+
+    def test_the_lead_is_told_from_the_rest(self) -> None:
+        found = detect_notes(self.mix, RATE, 0.0, mix="band")
+        self.assertEqual(found.mix, "band")
+        right = [p for p, true in zip(pitches(found), (76, 79, 81, 79, 76, 74, 72, 74), strict=False) if p == true]
+        self.assertGreaterEqual(len(right), 7)
+        self.assertLessEqual(len(found.notes), 10)
+
+    def test_auto_tells_which_it_is(self) -> None:
+        for samples, kind in ((self.mix, "band"), (after_silence(self.line), "solo")):
+            heard = listen(samples, RATE)
+            judged = judge_candidates(heard.spectra, find_candidates(heard.spectra), "alone")
+            self.assertEqual(heard.mix, kind)
+            if kind == "solo":
+                self.assertEqual(decide_mix(heard.frames, heard.spectra, judged), kind)
+
+    def test_the_line_is_one_line(self) -> None:
+        spectra = measure_spectra(self.mix, RATE)
+        found = find_candidates(spectra)
+        lead = follow_lead(spectra, found, judge_candidates(spectra, found, "band"))
+        self.assertEqual(lead.midi.shape, (len(spectra),))
+        middle = round(0.45 / HOP_S)
+        self.assertAlmostEqual(float(lead.midi[middle]), 76, delta=0.3)
+        self.assertGreater(lead.sounds[middle], 0.5)
+
+    def test_a_pitch_that_goes_on_needs_a_surer_beginning(self) -> None:
+        begins = np.zeros(60)
+        begins[20], begins[40] = 0.5, 0.5
+        midi = np.concatenate([np.full(40, 60.0), np.full(20, 62.0)])
+        self.assertEqual(begin_frames(begins, midi).tolist(), [40])
+        begins[20] = 0.9
+        self.assertEqual(begin_frames(begins, midi).tolist(), [20, 40])
+
+
+class Belief(unittest.TestCase):
+    def test_clear_notes_are_believed_and_dropped_claims_are_not(self) -> None:
+        heard = listen(after_silence(*(tone(float(p), 0.3) for p in (60, 64, 67))), RATE, mix="solo")
+        both = [claim for claim in heard.claims if claim.witnesses == "both"]
+        self.assertEqual(len(both), 3)
+        self.assertTrue(all(belief(claim, "alone") > 0.9 for claim in both))
+
+    def test_runners_up_are_other_pitches_and_share_the_doubt(self) -> None:
+        for note in detect(after_silence(together(60, 67), together(59, 71))).notes:
+            self.assertNotIn(note.pitch, [pitch for pitch, _ in note.runners_up])
+            self.assertLessEqual(sum(share for _, share in note.runners_up), 1 - note.confidence + 0.01)
+
+
+class HintsFromThePlayer(unittest.TestCase):
+    def test_a_range_keeps_what_is_outside_out(self) -> None:
+        sound = after_silence(tone(48.0, 0.4), tone(72.0, 0.4))
+        self.assertEqual(pitches(detect(sound)), [48, 72])
+        self.assertEqual(pitches(detect(sound, hints=Hints(low=60.0, high=84.0))), [72])
+
+    def test_a_pin_decides_what_is_heard_there(self) -> None:
+        sound = after_silence(together(55, 67, seconds=0.5), tone(69.0, 0.4))
+        pinned = Hints(pinned=(PinnedNote(0.28, 0.8, 67.0),))
+        found = detect(sound, hints=pinned)
+        self.assertEqual([n.pitch for n in found.notes if abs(n.onset - 0.3) < 0.1], [67])
+        self.assertIn(69, pitches(found))
+
+    def test_taps_cut_where_nothing_was_struck_and_nowhere_else(self) -> None:
+        held = tone(64.0, 1.2, decay_s=3.0)
+        taps = (0.3, 0.7, 1.1)
+        found = detect(after_silence(held), hints=Hints(taps=taps))
+        self.assertEqual(len(found.notes), 3)
+        for note, tap in zip(found.notes, taps, strict=True):
+            self.assertAlmostEqual(note.onset, tap, delta=0.11)
+        run = after_silence(*(tone(float(p), 0.25) for p in (60, 62, 64, 65)))
+        self.assertEqual(len(detect(run, hints=Hints(taps=(0.3, 0.8))).notes), 2)
+
+    def test_a_tap_goes_to_the_strongest_rise_near_it(self) -> None:
+        strength = np.zeros(200)
+        strength[100] = 3.0
+        self.assertEqual(tapped_attacks((0.96, 1.5), strength, 0.01).tolist(), [100, 150])
+
+    def test_a_bend_may_leave_the_range(self) -> None:
+        allowed = Hints(high=70.0).allows(np.array([[72.0, 75.0, np.nan, float(LOWEST_MIDI)]]), 0.01)
+        self.assertEqual(allowed.tolist(), [[True, False, False, True]])
+
+
+if __name__ == "__main__":
+    unittest.main()
