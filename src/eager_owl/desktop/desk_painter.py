@@ -338,7 +338,7 @@ class DeskPainter:
         painter.setFont(text_font(themes.NUMERAL, bold=True))
         painter.setPen(color(self.theme.here if here else self.theme.ink))
         text = "?" if note.fret is None else str(note.fret)
-        text = f"({text})" if note.technique("ghost") else "x" if note.technique("palm_mute") else text
+        text = "x" if note.muted else f"({text})" if note.technique("ghost") else text
         painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, text)
         if note.pins:
             bar = QRectF(plate.center().x() - 6, plate.bottom() + 1.5, 12, 3)

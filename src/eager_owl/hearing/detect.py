@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -10,12 +10,14 @@ from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Cancelled, resample
 from eager_owl.hearing.articulation import measure_techniques
+from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.belief import Claim, belief, collect_claims
 from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
 from eager_owl.hearing.hints import Hints, hinted_candidates, hinted_frames, tapped_attacks
 from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
 from eager_owl.hearing.mix import Mix, decide_mix
+from eager_owl.hearing.muted import find_muted, raked
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
 from eager_owl.hearing.salience import HOP_S as COARSE_HOP_S
 from eager_owl.hearing.salience import Candidates, Spectra, find_candidates, measure_spectra
@@ -23,7 +25,7 @@ from eager_owl.hearing.segment import Plateau, RawNote, find_notes, find_plateau
 from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge
 from eager_owl.hearing.styles import name_styles
 from eager_owl.hearing.tuning import tuning_offset_cents
-from eager_owl.solo.document import CONTOUR_HOP_S, Note
+from eager_owl.solo.document import CONTOUR_HOP_S, Note, Technique
 
 Progress = Callable[[float, str], bool]
 MixWanted = Literal["auto", "solo", "band"]
@@ -34,6 +36,7 @@ _RUNNERS_UP = 3
 _WINDOW_LEFT = 6  # frames
 _BEGINS_NEAR = 5  # frames, from where the judge hears a beginning to the attack
 _RUNNER_UP_LEAST = 0.02
+_MUTED_FRAMES, _MUTED_BELIEF = 10, 0.75
 
 
 @dataclass(frozen=True)
@@ -204,15 +207,20 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
         found, midi = measure_techniques(note, contour)
         techniques.append(found)
         fretted.append(midi)
+    muted: list[int] = []
     if heard.kind == "alone":  # the level of a lead among others says too little
         techniques = name_styles(raw, techniques, heard.frames.level_db, contours)
+        starts = [note.start for note in raw]
+        muted = find_muted(heard.frames, find_attacks(heard.frames), heard.found, heard.judged, starts)
+        for index in raked(muted, starts):
+            techniques[index] += (Technique("rake"),)
     notes = []
     for index, (note, contour) in enumerate(zip(raw, contours, strict=True)):
         pitch = round(fretted[index] - heard.reference_cents / 100)
         cents, level = _sampled(note, pitch + heard.reference_cents / 100, heard.frames, contour)
         notes.append(
             Note(
-                id=index + 1,
+                id=0,
                 onset=round(note.start * HOP_S, 4),
                 duration=round((note.end - note.start) * HOP_S, 4),
                 pitch=pitch,
@@ -224,7 +232,26 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
                 level_db=level,
             )
         )
-    return tuple(notes)
+    notes += [_muted_note(frame, notes, heard.frames) for frame in muted]
+    notes.sort(key=lambda note: note.onset)
+    return tuple(replace(note, id=index) for index, note in enumerate(notes, 1))
+
+
+def _muted_note(frame: int, notes: list[Note], frames: Frames) -> Note:
+    """A stroke without pitch, written on the pitch nearest in time: the hand is there. It has no contour."""
+    onset = frame * HOP_S
+    nearest = min(notes, key=lambda note: abs(note.onset - onset), default=None)
+    level = frames.level_db[frame : frame + _MUTED_FRAMES]
+    return Note(
+        id=0,
+        onset=round(onset, 4),
+        duration=round(_MUTED_FRAMES * HOP_S, 4),
+        pitch=nearest.pitch if nearest else 52,
+        techniques=(Technique("ghost"),),
+        loudness_db=round(float(level.max()), 1),
+        confidence=_MUTED_BELIEF,
+        level_db=tuple(round(float(db)) for db in level[:: round(CONTOUR_HOP_S / HOP_S)]),
+    )
 
 
 def _from_ridge(beginning: Beginning, heard: Listening) -> tuple[RawNote, NDArray[np.float64]] | None:

@@ -1,6 +1,7 @@
 """What a note is among its neighbours: grace, trill, cut short, ghosted, one of two at once, slid from nowhere."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,11 +15,14 @@ _GRACE_S, _GRACE_SHARE = 0.09, 0.4
 _TOGETHER_S = 0.035
 # Cut short: sounding for less than this share of the time to the next note, which is within these seconds.
 _SHORT_SHARE, _SHORT_BEAT_S = 0.78, (0.13, 0.9)
+# A gap so much longer than those of the notes around is a rest after a note, not a note cut short.
+_REST_SHARE, _PACE_NOTES = 1.5, 4
 # A note stopped falls this far under its loudest, and this steeply; one that dies away by itself does not.
 _STOPPED_DB, _STOPPED_AT_ONCE_DB, _AT_ONCE_S = 8.0, 9.0, 0.06
 _GHOST_UNDER_DB, _GHOST_S, _GHOST_NEIGHBOURS = 11.0, 0.16, 3
 # To and from nowhere: semitones of an unbroken way before or after the note.
-_NOWHERE_SEMITONES, _NOWHERE_S, _NOWHERE_STEP = 1.6, 0.3, 0.7
+_NOWHERE_SEMITONES, _NOWHERE_S, _NOWHERE_STEP, _NOWHERE_BEGUN = 1.6, 0.3, 0.7, 1.1
+_ALONE_S = 0.08  # after a slide away nothing begins for so long, else it was a slide to that
 
 
 def name_styles(
@@ -39,14 +43,19 @@ def name_styles(
             named[index] += (Technique("double_stop"),)
         if following is not None and _is_grace(note, following):
             named[index] += (Technique("grace", rise_s=round((following.start - note.start) * HOP_S, 3)),)
-        elif following is not None and (share := _short_share(note, following, level_db)) is not None:
+        elif (
+            following is not None
+            and not _rests(index, notes)
+            and (share := _short_share(note, following, level_db)) is not None
+        ):
             named[index] += (Technique("staccato", ratio=round(share, 2)),)
         if _is_ghost(index, notes, peaks):
             named[index] += (Technique("ghost"),)
         fell = _way(
             contours[index], note.end, following.start if following else len(level_db), note.plateaus[-1].midi
         )
-        if fell <= -_NOWHERE_SEMITONES:
+        alone = following is None or (following.start - note.end) * HOP_S > _ALONE_S
+        if fell <= -_NOWHERE_SEMITONES and alone:
             named[index] += (Technique("slide_out", round(fell, 1)),)
         # Backwards from the first plateau, to the attack or the note before.
         limit = len(level_db) - max(note.start - 2, before[-1].end if before else 0)
@@ -61,7 +70,9 @@ def _way(contour: NDArray[np.float64], start: int, limit: int, midi: float) -> f
     end = min(limit, start + round(_NOWHERE_S / HOP_S), len(contour))
     at, gone = midi, 0.0
     for value in contour[start:end]:
-        if not np.isfinite(value) or abs(value - at) > _NOWHERE_STEP or gone * (value - at) < -0.05:
+        # Where the plateau ends, the way has already begun.
+        step = _NOWHERE_STEP if gone else _NOWHERE_BEGUN
+        if not np.isfinite(value) or abs(value - at) > step or gone * (value - at) < -0.05:
             break
         at, gone = float(value), float(value) - midi
     return gone
@@ -71,6 +82,13 @@ def _is_grace(note: RawNote, following: RawNote) -> bool:
     seconds = (following.start - note.start) * HOP_S
     longer = seconds < _GRACE_SHARE * (following.end - following.start) * HOP_S
     return seconds < _GRACE_S and longer and following.arrival in LEGATO
+
+
+def _rests(index: int, notes: Sequence[RawNote]) -> bool:
+    """Whether the time to the next note is so much longer than those around it that a rest is in it."""
+    near = notes[max(0, index - _PACE_NOTES) : index + _PACE_NOTES + 2]
+    gaps = [b.start - a.start for a, b in pairwise(near)]
+    return notes[index + 1].start - notes[index].start > _REST_SHARE * float(np.median(gaps))
 
 
 def _short_share(note: RawNote, following: RawNote, level_db: NDArray[np.float64]) -> float | None:

@@ -17,9 +17,7 @@ def fret_text(note: Note) -> str:
     if bend:
         fret = bend_text(note.fret, bend)
     if note.technique("ghost"):
-        fret = f"({fret})"
-    if note.technique("palm_mute") and note.technique("rake"):
-        fret = "x"
+        fret = "x" if note.muted else f"({fret})"
     slide = note.technique("slide", "slide_in")
     before = ""
     if slide:

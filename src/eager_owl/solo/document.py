@@ -90,6 +90,11 @@ class Note:
         """The note's bend of whatever kind, if it has one."""
         return self.technique(*BENDS)
 
+    @property
+    def muted(self) -> bool:
+        """Whether it was struck without a pitch: a ghost whose level was measured and whose pitch could not be."""
+        return bool(self.level_db) and not self.contour_cents and self.technique("ghost") is not None
+
     def pinned(self, *pins: Pin) -> "Note":
         """The note with these pins added."""
         return replace(self, pins=self.pins | frozenset(pins))

@@ -1,0 +1,109 @@
+"""What notes are among their neighbours, and strokes without pitch."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.desktop.words import technique_words
+from eager_owl.hearing.detect import detect_notes
+from eager_owl.notation.marks import fret_text
+from eager_owl.solo.document import Note, Technique
+from tests.support import RATE, after_silence, tone
+
+
+def silence(seconds: float) -> NDArray[np.float32]:
+    return np.zeros(round(seconds * RATE), np.float32)
+
+
+def heard(*parts: NDArray[np.float32]) -> tuple[Note, ...]:
+    return detect_notes(after_silence(*parts), RATE, 0.0, mix="solo").notes
+
+
+def names(note: Note) -> set[str]:
+    return {technique.name for technique in note.techniques}
+
+
+def thud(seconds: float) -> NDArray[np.float32]:
+    """A dead string: a burst of noise that is gone at once."""
+    noise = np.random.default_rng(1).standard_normal(round(seconds * RATE))
+    time = np.arange(len(noise)) / RATE
+    return (0.25 * noise * np.exp(-time / 0.012)).astype(np.float32)
+
+
+class Short(unittest.TestCase):
+    def test_notes_let_go_early_are_cut_short_with_their_share(self) -> None:
+        parts = [part for p in (64, 67, 69, 67, 64) for part in (tone(float(p), 0.1), silence(0.12))]
+        notes = heard(*parts)
+        self.assertEqual(len(notes), 5)
+        for note in notes[:-1]:
+            cut = note.technique("staccato")
+            assert cut is not None and cut.ratio is not None
+            self.assertAlmostEqual(cut.ratio, 0.45, delta=0.15)
+            self.assertIn("in 100 of its time", technique_words(cut))
+
+    def test_notes_held_are_not_nor_is_the_one_before_a_rest(self) -> None:
+        plain = [tone(float(p), 0.22) for p in (64, 67, 69, 67)]
+        for note in heard(*plain, silence(0.35), *plain):
+            self.assertNotIn("staccato", names(note))
+
+
+class Grace(unittest.TestCase):
+    def test_a_quick_note_hammered_from(self) -> None:
+        contour = np.concatenate([np.full(round(0.065 * RATE), 67.0), np.full(round(0.5 * RATE), 69.0)])
+        notes = heard(tone(64.0, 0.4), tone(contour))
+        self.assertEqual([note.pitch for note in notes], [64, 67, 69])
+        self.assertIn("grace", names(notes[1]))
+        self.assertIn("hammer_on", names(notes[2]))
+
+
+class Nowhere(unittest.TestCase):
+    def test_a_slide_away_is_measured(self) -> None:
+        away = np.linspace(69, 65, round(0.16 * RATE))
+        notes = heard(tone(np.concatenate([np.full(round(0.5 * RATE), 69.0), away])), silence(0.4), tone(60.0, 0.4))
+        slid = notes[0].technique("slide_out")
+        assert slid is not None and slid.semitones is not None
+        self.assertLess(slid.semitones, -1.5)
+        self.assertNotIn("slide_out", names(notes[-1]))
+
+
+class Ghosts(unittest.TestCase):
+    def test_a_much_softer_short_note(self) -> None:
+        loud = [tone(float(p), 0.3) for p in (64, 67, 69)]
+        notes = heard(*loud, 0.12 * tone(67.0, 0.12), silence(0.1), *loud)
+        ghosts = [note for note in notes if "ghost" in names(note)]
+        self.assertEqual([note.pitch for note in ghosts], [67])
+        self.assertFalse(ghosts[0].muted)
+
+    def test_a_stroke_without_pitch_is_an_x(self) -> None:
+        notes = heard(tone(64.0, 0.25), silence(0.05), thud(0.25), tone(67.0, 0.3))
+        muted = [note for note in notes if note.muted]
+        self.assertEqual(len(muted), 1)
+        self.assertAlmostEqual(muted[0].onset, 0.6, delta=0.03)
+        self.assertEqual([note.pitch for note in notes if not note.muted], [64, 67])
+        self.assertEqual(fret_text(replace(muted[0], fret=5)), "x")
+        self.assertEqual([note.id for note in notes], list(range(1, len(notes) + 1)))
+
+    def test_several_in_a_row_rake_into_the_next_note(self) -> None:
+        notes = heard(tone(64.0, 0.25), silence(0.1), thud(0.065), thud(0.065), thud(0.075), tone(67.0, 0.4))
+        raked = [note for note in notes if "rake" in names(note)]
+        self.assertEqual([note.pitch for note in raked], [67])
+
+    def test_clean_notes_bring_no_ghosts(self) -> None:
+        self.assertFalse(any("ghost" in names(note) for note in heard(*(tone(float(p), 0.2) for p in range(60, 72)))))
+
+
+class Words(unittest.TestCase):
+    def test_measurements_stand_beside_the_names(self) -> None:
+        said = {
+            Technique("grace", rise_s=0.061): "grace note of 61 ms",
+            Technique("slide_in", 2.5): "slide from below, 2.5 semitones",
+            Technique("slide_in", -2.5): "slide from above, 2.5 semitones",
+        }
+        for technique, words in said.items():
+            self.assertEqual(technique_words(technique), words)
+
+
+if __name__ == "__main__":
+    unittest.main()
