@@ -88,6 +88,21 @@ class Transcribe(Commands):
         hit = sum(any(abs(n["onset"] - t["onset"]) < 0.05 and n["pitch"] == t["pitch"] for n in found) for t in truth)
         self.assertGreater(hit / len(truth), 0.9)
 
+    def test_the_demo_lead_is_heard_through_its_band(self) -> None:
+        truth = json.loads((DEMO / "night-ferry.truth.json").read_text())["notes"]
+        rows = {}
+        for mix in ("auto", "band"):
+            out = self.folder / f"{mix}.json"
+            band = DEMO / "night-ferry-band.flac"
+            status, said = self.run_cli("transcribe", band, "--out", out, "--mix", mix)
+            self.assertEqual((status, said), (0, ""))
+            rows[mix] = json.loads(out.read_text())["notes"]
+        self.assertEqual([n["pitch"] for n in rows["auto"]], [n["pitch"] for n in rows["band"]])
+        found = sum(
+            any(abs(n["onset"] - t["onset"]) < 0.05 and n["pitch"] == t["pitch"] for n in rows["band"]) for t in truth
+        )
+        self.assertGreater(2 * found / (len(truth) + len(rows["band"])), 0.9)
+
     def test_odd_but_usable_recordings(self) -> None:
         for rate in (8000, 192_000):
             path = self.folder / f"r{rate}.wav"

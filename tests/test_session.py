@@ -130,3 +130,37 @@ class NoteFacts(unittest.TestCase):
         note = Note(1, 1.0, 0.5, 60)
         self.assertEqual((note.end, note.bend), (1.5, None))
         self.assertEqual(note.pinned("pitch").pinned("place").pins, {"pitch", "place"})
+
+
+class Surveys(unittest.TestCase):
+    def surveyed(self, **fields: object) -> session.Survey:
+        midi = np.full(500, np.nan)
+        midi[20:180], midi[210:420] = 64.0, 66.0
+        plain = session.Survey(midi, -12.0, "solo", BeatGrid(90.0, 0.5, 3), 0.8)
+        return replace(plain, **fields)  # type: ignore[arg-type]
+
+    def test_a_survey_tells_tuning_mix_line_and_beat(self) -> None:
+        found = session.survey(recording(60, 63, 67))
+        self.assertEqual(found.mix, "solo")
+        self.assertAlmostEqual(found.reference_cents, 0.0, delta=6.0)
+        self.assertLessEqual({60, 63, 67}, {round(float(m)) for m in found.midi[np.isfinite(found.midi)]})
+
+    def test_the_beat_found_is_taken_or_refused(self) -> None:
+        self.assertEqual(session.take_beat(Solo(), self.surveyed()).grid, BeatGrid(90.0, 0.5, 3))
+        with self.assertRaisesRegex(ValueError, "tap it"):
+            session.take_beat(Solo(), self.surveyed(grid=None))
+
+    def test_suggested_phrases_leave_the_players_own(self) -> None:
+        own = Phrase(0.3, 3.8, "Mine", stage="proved")
+        solo = session.suggest_phrases(Solo(phrases=(own,)), self.surveyed())
+        self.assertEqual([phrase.name for phrase in solo.phrases], ["Mine", "Phrase 2"])
+        self.assertEqual(solo.phrases[0], own)
+
+    def test_the_surveys_mix_and_tuning_serve_until_the_solo_has_its_own(self) -> None:
+        sound, phrase = recording(60, 63), Phrase(0.0, 1.4)
+        heard = session.hear_phrase(Solo(), phrase, sound, self.surveyed(), go_on)
+        self.assertEqual(heard.reference_cents, -12.0)
+        own = session.hear_phrase(
+            Solo(reference_cents=3.0, mix="solo"), phrase, sound, self.surveyed(mix="band"), go_on
+        )
+        self.assertEqual((own.reference_cents, [n.pitch for n in own.notes]), (3.0, [60, 63]))

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import QApplication  # noqa: E402
 
 from eager_owl.desktop import theme as themes  # noqa: E402
 from eager_owl.desktop.playback import SimulatedDevice  # noqa: E402
-from eager_owl.desktop.window import Window  # noqa: E402
+from eager_owl.desktop.window import DEMO, Window  # noqa: E402
 
 
 def main() -> None:
@@ -40,23 +40,53 @@ def main() -> None:
     assert window.opened is not None and window.editing is not None
     window.editing.show_whole()
     take("whole-recording")
+    window.opened.look_at_phrase(2)
+    for time_s in (9.27, 10.37):
+        window.opened.move_cursor(time_s)
+        window.helping.beat_here()
     window.show_facts()
-    window.opened.look_at_phrase(1)
+    window.wait_until_idle()
     take("facts")
     window.show_facts()
+    for _ in range(2):
+        window.undo()
+    window.opened.look_at_phrase(1)
+    window.opened.set_taps([4.99, 5.25, 5.52, 5.76, 6.05, 6.58])
+    window.show_lead()
+    window.wait_until_idle()
+    take("lead")
+    window.show_lead()
+    window.opened.set_taps(())
+    window.opened.look_at_phrase(2)
+    window.listening.next_voice()
+    window.editing.next_note()
+    window.wait_until_idle()
+    take("prove")
+    for _ in range(2):
+        window.listening.next_voice()
     window.opened.look_at_phrase(4)
     window.hear()
     until = time.monotonic() + 10
-    while window.transport.progress.value() < 60 and time.monotonic() < until:
+    while not window.transport.doing.text() and time.monotonic() < until:
         app.processEvents()
     take("hearing")
     window.wait_until_idle()
+    window.editing.next_doubt()
+    window.wait_until_idle()
+    take("doubts")
+    window.opened.look_at_phrase(0)
     window.editing.next_note()
+    window.wait_until_idle()
     window.next_theme()
     take("desk-dusk")
     window.next_theme()
     window.show_help()
     take("keys")
+    window.show_help()
+    window.opened.undo_stack.setClean()
+    window.open_path(DEMO.parent / "night-ferry-band.flac")
+    window.wait_until_idle()
+    take("new-recording")
     window.opened.undo_stack.setClean()
     window.close()
 

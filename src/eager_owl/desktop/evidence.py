@@ -209,7 +209,7 @@ class Evidence(QFrame):
             button.clicked.connect(lambda _=False, i=note.id: self.note_asked.emit(i))
             grid.addWidget(button, row, 0)
             grid.addWidget(QLabel(pretty(words)), row, 1)
-            grid.addWidget(QLabel(f"{100 * note.confidence:.0f}"), row, 2, Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(QLabel(_percent(note.confidence)), row, 2, Qt.AlignmentFlag.AlignRight)
 
     def _write_returns(self, grid: QGridLayout) -> None:
         """Where the phrase's figures come back, in words."""
@@ -276,7 +276,8 @@ class Evidence(QFrame):
         return f"bar {int(bar) + 1}, beat {round(beat + 1, 2):g}; {how}"
 
     def _write_belief(self, grid: QGridLayout, note: Note, flats: bool) -> None:
-        self._heading(grid, f"How sure: {100 * note.confidence:.0f} in 100")
+        pinned = "pitch" in note.pins
+        self._heading(grid, "How sure: you said so" if pinned else f"How sure: {_percent(note.confidence)} in 100")
         rows = [(note.pitch, note.confidence, True)]
         rows += [(pitch, share, False) for pitch, share in note.runners_up[:2]]
         for pitch, share, here in rows:
@@ -292,9 +293,7 @@ class Evidence(QFrame):
                 name.clicked.connect(lambda _=False, p=pitch: self.pitch_asked.emit(note.id, p - note.pitch))
             grid.addWidget(name, row, 0)
             grid.addWidget(_Share(share, here, self.theme), row, 1)
-            grid.addWidget(
-                QLabel(f"{100 * share:.0f}" if share >= 0.005 else "< 1"), row, 2, Qt.AlignmentFlag.AlignRight
-            )
+            grid.addWidget(QLabel(_percent(share)), row, 2, Qt.AlignmentFlag.AlignRight)
 
     def _write_twins(self, grid: QGridLayout, note: Note) -> None:
         """Offer to carry the note to where its figure comes back, once something of it is pinned."""
@@ -350,3 +349,8 @@ class Evidence(QFrame):
             hint.setFont(text_font(themes.SMALL))
             grid.addWidget(button, row, 0, 1, 2, Qt.AlignmentFlag.AlignLeft)
             grid.addWidget(hint, row, 2)
+
+
+def _percent(share: float) -> str:
+    """A share of belief in a hundred; nothing heard is quite sure, nor quite out of the question."""
+    return "< 1" if share < 0.005 else "> 99" if share > 0.995 else f"{100 * share:.0f}"

@@ -100,7 +100,8 @@ class Transport(QFrame):
         """Show progress of long work and what is being done, or hide it for None."""
         self.doing.setText(doing)
         self._work.setVisible(share is not None)
-        self.hear_button.setVisible(share is None)
+        for button in (self.hear_button, self.voice_button, self.count_button):
+            button.setVisible(share is None)
         if share is not None:
             self.progress.setValue(round(100 * share))
 
