@@ -1,12 +1,16 @@
 """The real window, where the player helps the detector: doubts, taps, focus, beats, phrases, repeats, proving."""
 
+import time
+from collections.abc import Callable
 from dataclasses import replace
 from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
+from eager_owl.audio.decode import Cancelled
 from eager_owl.audio.player import SteadySource
 from eager_owl.desktop.window import Window
 from eager_owl.rhythm.grid import BeatGrid
@@ -221,6 +225,26 @@ class NewRecording(WindowCase):
         self.window.wait_until_idle()
         self.assertGreaterEqual(len(self.solo.phrases), 1)
         self.assertEqual(self.solo.phrases[0].name, "Phrase 1")
+
+    def test_listening_through_can_be_stopped(self) -> None:
+        path = self.sound_file("long.wav", np.tile(tone(64.0, 1.0), 20))
+        stopped: list[bool] = []
+
+        def slow(_recording: object, progress: Callable[[float, str], bool]) -> None:
+            while progress(0.5, "listening"):
+                time.sleep(0.01)
+            stopped.append(True)
+            raise Cancelled
+
+        with mock.patch("eager_owl.desktop.window.survey", slow):
+            self.window.open_path(path)
+            for _ in range(500):
+                QTest.qWait(10)
+                if self.window.transport.doing.text() == "listening":
+                    break
+            self.press(KEY.Key_Escape)
+        self.assertEqual(stopped, [True])
+        self.assertFalse(self.window.transport.progress.isVisible())
 
     def test_what_needs_a_solo_says_so(self) -> None:
         for key, modifiers in ((KEY.Key_I, None), (KEY.Key_T, CTRL), (KEY.Key_P, CTRL), (KEY.Key_Backslash, None)):

@@ -82,6 +82,7 @@ class Window(QMainWindow):
         self.player = Player(device or default_device(), self)
         self._jobs: set[Job] = set()
         self._hearing: Job | None = None
+        self._surveying: Job | None = None
         self._build()
         self._bind_actions()
         self._beside_timer = QTimer(self)
@@ -316,8 +317,9 @@ class Window(QMainWindow):
 
     def _show_solo(self, opened: OpenSolo) -> None:
         self.player.stop()
-        if self._hearing is not None:
-            self._hearing.cancel()
+        for job in (self._hearing, self._surveying):
+            if job is not None:
+                job.cancel()
         self.notice.dismiss()
         before, self.opened = self.opened, opened
         self.editing = Editing(opened, self.desk, self.hear_around)
@@ -426,10 +428,15 @@ class Window(QMainWindow):
             if opened is self.opened and not opened.solo.phrases and opened.solo.grid is None:
                 self._offer_survey(found)
 
-        job = self._run(lambda job: survey(sound.recording, job.progress), surveyed)
+        self._surveying = job = self._run(lambda job: survey(sound.recording, job.progress), surveyed)
         job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))
         for ended in (job.done, job.failed, job.cancelled):
-            ended.connect(lambda *_: self.transport.show_work(None))
+            ended.connect(self._on_surveyed)
+
+    def _on_surveyed(self, *_: object) -> None:
+        self._surveying = None
+        if self._hearing is None:
+            self.transport.show_work(None)
 
     def _offer_survey(self, found: Survey) -> None:
         """Tell what was heard of a new recording, and offer its beat and phrases."""
@@ -532,9 +539,9 @@ class Window(QMainWindow):
         self.transport.show_work(None)
 
     def stop_work(self) -> None:
-        """Cancel hearing; else let go of the stretch, then of the selection."""
-        if self._hearing is not None:
-            self._hearing.cancel()
+        """Cancel hearing, or listening through; else let go of the stretch, then of the selection."""
+        if (job := self._hearing or self._surveying) is not None:
+            job.cancel()
         elif self.opened is not None and self.opened.view.span is not None:
             self.opened.set_span(None)
         elif self.opened is not None:

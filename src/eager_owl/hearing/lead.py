@@ -33,6 +33,8 @@ _LEAST_PROBABILITY = 1e-4
 _FREE_SEMITONES, _JUMP_COST, _JUMP_CAP = 0.4, 2.0, 6.0
 _BEGIN_REBATE = 0.6  # of the jump's cost, where a note begins for certain
 _VOICING_COST = 1.5
+# The path believes in the lead a little more than the judge, frame by frame, does: silence is the rarer thing.
+_PRESENCE = 1.0
 _SAME_SEMITONES = 0.7
 _BEGIN_LEAST, _AGAIN_LEAST, _BEGIN_GAP = 0.4, 0.6, 3
 _LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
@@ -58,6 +60,7 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     """The most probable line."""
     n = len(spectra)
     probable = np.clip(judged.sounds, _LEAST_PROBABILITY, 1 - _LEAST_PROBABILITY)
+    probable = 1 / (1 + (1 - probable) / probable * np.exp(-_PRESENCE))
     cost = np.where(found.bins >= 0, -np.log(probable), np.inf)
     rest = -np.log(1 - probable.max(axis=1))
     local = np.concatenate([cost, rest[:, None]], axis=1)
