@@ -270,6 +270,15 @@ class Proving(HelpingCase):
         self.press(KEY.Key_Backslash)
         self.assertEqual(opened.view.voice, "recording")
 
+    def test_a_phrase_is_proved_and_the_rail_tells(self) -> None:
+        self.phrase(2)
+        before = self.window.rail.strip.grab().toImage()
+        self.press(KEY.Key_Return, CTRL)
+        self.assertEqual(self.solo.phrases[2].stage, "proved")
+        self.assertNotEqual(before, self.window.rail.strip.grab().toImage())
+        self.press(KEY.Key_Return, CTRL)
+        self.assertEqual(self.solo.phrases[2].stage, "placed")
+
     def test_how_the_tab_would_sound_is_drawn_over_it(self) -> None:
         plain = self.window.desk.grab().toImage()
         self.press(KEY.Key_Backslash)

@@ -9,7 +9,7 @@ from eager_owl.neck.schools import placing_schools
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.session import doubts
 from eager_owl.solo import edits
-from eager_owl.solo.document import Note, Solo, TechniqueName, change_notes
+from eager_owl.solo.document import Note, Solo, TechniqueName, change_notes, change_phrase
 
 _PHRASE_NUDGE_S, _NOTE_NUDGE_S, _CURSOR_STEP_S = 0.05, 0.01, 0.02
 _NEW_NOTE_S = 0.2
@@ -277,6 +277,15 @@ class Editing:
     def merge_phrase(self) -> None:
         """Merge with the next phrase."""
         self._on_phrase("merge phrases", edits.merge_with_next)
+
+    def prove_phrase(self) -> None:
+        """The phrase stood up against the record; or not yet, after all."""
+
+        def change(solo: Solo, index: int) -> Solo:
+            proved = solo.phrases[index].stage == "proved"
+            return change_phrase(solo, index, stage="placed" if proved else "proved")
+
+        self._on_phrase("proved", change)
 
     def name_phrase(self, name: str) -> None:
         """Give the phrase a name."""

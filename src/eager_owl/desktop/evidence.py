@@ -11,7 +11,7 @@ from eager_owl.desktop.words import clock_text, in_chord_words, reason_words, te
 from eager_owl.neck.fingering import candidates
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.values import write_values
-from eager_owl.session import doubts, key_of, returns_in
+from eager_owl.session import doubts, key_of
 from eager_owl.solo.document import PINS, Note
 from eager_owl.solo.dynamics import dynamics_words
 from eager_owl.solo.figures import return_words, twins_of
@@ -215,7 +215,7 @@ class Evidence(QFrame):
         """Where the phrase's figures come back, in words."""
         assert self._open is not None
         solo = self._open.solo
-        returns = returns_in(solo, self._open.phrase) if self._open.phrase else []
+        returns = self._open.returns
         if not returns:
             return
         self._heading(grid, "Figures that come back")
@@ -299,7 +299,7 @@ class Evidence(QFrame):
         """Offer to carry the note to where its figure comes back, once something of it is pinned."""
         assert self._open is not None
         solo = self._open.solo
-        twins = twins_of(note.id, returns_in(solo, self._open.phrase)) if self._open.phrase else {}
+        twins = twins_of(note.id, self._open.returns)
         if not twins:
             return
         many = "once" if len(twins) == 1 else f"{len(twins)} times"

@@ -11,9 +11,10 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 from eager_owl.audio.decode import Recording
 from eager_owl.audio.peaks import Peaks
 from eager_owl.reasons.explain import Explanation, Reason
-from eager_owl.session import Survey, explain_notes, place_around
+from eager_owl.session import Survey, explain_notes, place_around, returns_in
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.edits import EditError
+from eager_owl.solo.figures import Return
 
 # Placing and explaining anew wait this long after an edit, so that the key is seen to act first.
 _SETTLE_MS = 20
@@ -82,6 +83,7 @@ class OpenSolo(QObject):
         self.reasons: dict[int, Reason] = {}
         self._explanations: dict[str, Explanation] = {}
         self._notes: tuple[Note, ...] = ()
+        self._returns: list[Return] | None = None
         self._stale = True
         self._unplaced: set[int] = set()
         self._settle_timer = QTimer(self)
@@ -162,10 +164,18 @@ class OpenSolo(QObject):
             self._explanations[school] = explain_notes(self.solo, self._notes, school)
         return self._explanations[school]
 
+    @property
+    def returns(self) -> list[Return]:
+        """Where the figures of the phrase on the desk come back; of the whole recording none are sought."""
+        if self._returns is None:
+            self._returns = returns_in(self.solo, self.phrase) if self.phrase else []
+        return self._returns
+
     def _find_notes(self) -> None:
         phrase = self.phrase
         self._notes = self.solo.notes if phrase is None else self.solo.notes_in(phrase)
         self._explanations = {}
+        self._returns = None
         self._stale = True
 
     # What is looked at

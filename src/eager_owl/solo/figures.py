@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from eager_owl.solo.document import Note, Solo, change_notes
 from eager_owl.theory.interval import step_words
 
@@ -23,24 +25,39 @@ class Return:
 
 
 def find_returns(source: Sequence[Note], notes: Sequence[Note]) -> list[Return]:
-    """Where runs of `source` come back among `notes` (which hold them too), longest first, none inside another.
+    """Where runs of `source` come back among `notes` (which hold them too), longest first.
 
-    A return begins after the figure it repeats has ended.
+    A return does not overlap the figure it repeats, and no two returns overlap each other.
     """
-    index_of = {note.id: index for index, note in enumerate(notes)}
-    found: list[Return] = []
-    for note in source:
-        i = index_of[note.id]
-        for j in range(len(notes)):
-            if abs(i - j) >= _LEAST_NOTES and (run := _run(notes, i, j, {n.id for n in source})):
-                found.append(run)
+    sources = {note.id for note in source}
+    found = [run for i, j in _likely(notes, sources) if (run := _run(notes, i, j, sources))]
     found.sort(key=lambda run: (-len(run.first), run.changed is not None))
     kept: list[Return] = []
+    taken: set[int] = set()
     for run in found:
-        inside = any(set(run.again) & set(other.again) and set(run.first) & set(other.first) for other in kept)
-        if not inside:
+        if taken.isdisjoint(run.again):
+            taken |= set(run.again)
             kept.append(run)
     return kept
+
+
+def _likely(notes: Sequence[Note], sources: set[int]) -> list[tuple[int, int]]:
+    """Pairs of indices at which the first few notes agree: all in rhythm, all but one in their steps."""
+    count = len(notes) - _LEAST_NOTES + 1
+    if count < 1:
+        return []
+    pitch = np.array([note.pitch for note in notes])
+    gap = np.maximum(np.diff([note.onset for note in notes]), _SHORTEST_GAP_S)
+    here = np.array([index for index in range(count) if notes[index].id in sources], dtype=np.intp)
+    there = np.arange(count)
+    agreed = np.zeros((len(here), count), np.intp)
+    rhythm = np.abs(here[:, None] - there) >= _LEAST_NOTES
+    for step in range(1, _LEAST_NOTES):
+        agreed += (pitch[here + step] - pitch[here])[:, None] == pitch[there + step] - pitch[there]
+        ratio = gap[here + step - 1][:, None] / gap[there + step - 1]
+        rhythm &= (ratio <= _SAME_GAP) & (ratio >= 1 / _SAME_GAP)
+    rows, columns = np.nonzero(rhythm & (agreed >= _LEAST_NOTES - 2))
+    return list(zip(here[rows].tolist(), columns.tolist(), strict=True))
 
 
 def _run(notes: Sequence[Note], i: int, j: int, source: set[int]) -> Return | None:
