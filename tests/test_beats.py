@@ -163,6 +163,10 @@ class Values(unittest.TestCase):
         self.assertAlmostEqual(written[1].late_ms, 0.0, delta=1.0)
         self.assertAlmostEqual(written[3].late_ms, 3.3, delta=1.0)
 
+    def test_a_grace_note_takes_the_beat_it_leads_into_and_no_time(self) -> None:
+        written = write_values([0.0, 0.94, 1.0], [0.5, 0.06, 0.5], BeatGrid(60.0), graces=[1])
+        self.assertEqual([(w.beat, w.length > 0) for w in written], [(0, True), (1, False), (1, True)])
+
     def test_threes_are_at_home_in_a_compound_meter(self) -> None:
         written = write_values([0.0, 0.34, 0.66], [0.3, 0.3, 0.3], BeatGrid(60.0, 0.0, 2, division=3))
         self.assertEqual([w.beat for w in written], [Fraction(n, 3) for n in range(3)])

@@ -15,7 +15,7 @@ from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
 from eager_owl.neck.story import tell_hand
-from eager_owl.rhythm.values import Written, write_values
+from eager_owl.rhythm.values import Written, played_beat, write_values
 from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, chart_of, transcription_contours
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
@@ -200,13 +200,20 @@ class DeskPainter:
             )
             return
         shown = [note for note in notes if not (note.technique("double_stop") and self._is_upper(note, notes))]
-        values = write_values([n.onset for n in shown], [n.duration for n in shown], grid)
+        graces = [index for index, note in enumerate(shown) if note.technique("grace")]
+        values = write_values([n.onset for n in shown], [n.duration for n in shown], grid, graces)
         top, bottom = self.layout.written - 6, self.layout.written + 9
         painter.setPen(QPen(color(self.theme.ink), 1.5))
         for _, group in groupby(zip(values, shown, strict=True), key=lambda pair: pair[0].beat // 1):
-            members = [(self.layout.x_of(grid.time_of(float(value.beat))), value) for value, _ in group]
-            short = [(x, value) for x, value in members if value.length < 1]
+            members = [
+                (self.layout.x_of(grid.time_of(played_beat(float(value.beat), grid))), value) for value, _ in group
+            ]
+            short = [(x, value) for x, value in members if 0 < value.length < 1]
             for x, value in members:
+                if value.length == 0:  # a small struck-through stem before the note that the grace leads into
+                    painter.drawLine(QPointF(x - 8, top + 5), QPointF(x - 8, bottom))
+                    painter.drawLine(QPointF(x - 12, top + 12), QPointF(x - 4, top + 6))
+                    continue
                 painter.drawLine(QPointF(x, top), QPointF(x, bottom))
                 if value.length >= 2:
                     painter.setBrush(color(self.theme.paper))

@@ -87,7 +87,8 @@ def _systems(notes: Sequence[Note], solo: Solo) -> list[str]:
 
 
 def _bars(notes: Sequence[Note], grid: BeatGrid, chart: Chart, strings: int) -> list[_Block]:
-    written = write_values([n.onset for n in notes], [n.duration for n in notes], grid)
+    graces = [index for index, note in enumerate(notes) if note.technique("grace")]
+    written = write_values([n.onset for n in notes], [n.duration for n in notes], grid, graces)
     per_bar = grid.beats_per_bar
     first = int(written[0].beat // per_bar)
     last = int(written[-1].beat // per_bar)

@@ -1,6 +1,6 @@
 """Written note values: played onsets laid on the nearest likely subdivision of the beat."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -17,19 +17,28 @@ _SIXTEENTH = 3
 
 @dataclass(frozen=True)
 class Written:
-    """A note as written: its beat from the first beat, its length in beats, and how late it was played."""
+    """A note as written: its beat from the first beat, its length in beats, and how late it was played.
+
+    A grace note has no length, and the beat of the note it leads into.
+    """
 
     beat: Fraction
     length: Fraction
     late_ms: float
 
 
-def write_values(onsets_s: Sequence[float], durations_s: Sequence[float], grid: BeatGrid) -> list[Written]:
-    """Nearest written beat and length of each note; onsets ascend. Lengths reach to the next note's onset
+def write_values(
+    onsets_s: Sequence[float], durations_s: Sequence[float], grid: BeatGrid, graces: Collection[int] = ()
+) -> list[Written]:
+    """Nearest written beat and length of each note; onsets ascend, `graces` are the indices of grace notes.
 
-    where the gap is under a sixteenth, so a line played legato is written without slivers of rest.
+    Lengths reach to the next note's onset where the gap is under a sixteenth, so a line played legato is
+    written without slivers of rest.
     """
     starts = [_nearest(_unswung(grid.beat_at(onset), grid), grid.division) for onset in onsets_s]
+    for index in sorted(graces, reverse=True):
+        if index + 1 < len(starts):
+            starts[index] = starts[index + 1]
     written = []
     following: int | None = None
     for index in range(len(starts) - 1, -1, -1):
@@ -40,7 +49,9 @@ def write_values(onsets_s: Sequence[float], durations_s: Sequence[float], grid: 
         if following is not None and following - end <= _SIXTEENTH:
             end = following
         length = max(end - start, _SIXTEENTH if following is None else min(_SIXTEENTH, following - start))
-        late_ms = 1000.0 * (onset - grid.time_of(_swung(start / _TICKS, grid)))
+        late_ms = 1000.0 * (onset - grid.time_of(played_beat(start / _TICKS, grid)))
+        if index in graces:
+            length = 0
         written.append(Written(Fraction(start, _TICKS), Fraction(length, _TICKS), late_ms))
     return written[::-1]
 
@@ -54,8 +65,8 @@ def _unswung(beat: float, grid: BeatGrid) -> float:
     return whole + half
 
 
-def _swung(beat: float, grid: BeatGrid) -> float:
-    """A written beat as it is played."""
+def played_beat(beat: float, grid: BeatGrid) -> float:
+    """Where a written beat is played: the second half of a swung one comes late."""
     if not grid.swung:
         return beat
     whole, part = divmod(beat, 1.0)
