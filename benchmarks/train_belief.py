@@ -19,7 +19,6 @@ from benchmarks.band import COMPING, mixed
 from benchmarks.hearing import match
 from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, render
 from benchmarks.train_judge import SOUNDFONTS, through_effects
-from eager_owl.hearing.belief import Claim
 from eager_owl.hearing.detect import listen
 
 Example = tuple[str, dict[str, float], bool]
@@ -42,15 +41,12 @@ def examples(job: tuple[str, int]) -> list[Example]:
         piece = idioms[int(rng.integers(len(idioms)))](rng)
         sound = touched(render(piece, program, float(rng.uniform(-42, 42)), font))
         heard = listen(sound, RATE_HZ, mix="solo")
-    claimed = [(claim.onset_s, claim.onset_s + 0.1, pitch_of(claim, heard.reference_cents)) for claim in heard.claims]
+    claimed = [
+        (claim.onset_s, claim.onset_s + 0.1, round(claim.midi - heard.reference_cents / 100))
+        for claim in heard.claims
+    ]
     true = {index for _, index in match(piece, claimed)}
     return [(claim.witnesses, claim.features, index in true) for index, claim in enumerate(heard.claims)]
-
-
-def pitch_of(claim: Claim, reference_cents: float) -> int:
-    """The claimed pitch, rounded against the recording's tuning."""
-    midi = claim.raw.midi if claim.raw else claim.beginning.midi if claim.beginning else 0.0
-    return round(midi - reference_cents / 100)
 
 
 def fit(names: list[str], rows: list[Example]) -> dict[str, float]:

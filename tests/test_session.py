@@ -8,7 +8,7 @@ from eager_owl import session
 from eager_owl.audio.decode import AudioError, Cancelled, Recording, decode
 from eager_owl.neck.story import tell_hand
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Note, Phrase, RecordingReference, Solo
+from eager_owl.solo.document import Note, Phrase, RecordingReference, Solo, with_notes
 from eager_owl.solo.edits import set_place, toggle_pins
 from tests.support import RATE, FolderCase, after_silence, line, tone
 
@@ -130,6 +130,21 @@ class NoteFacts(unittest.TestCase):
         note = Note(1, 1.0, 0.5, 60)
         self.assertEqual((note.end, note.bend), (1.5, None))
         self.assertEqual(note.pinned("pitch").pinned("place").pins, {"pitch", "place"})
+
+
+class AroundPins(unittest.TestCase):
+    def test_pinning_one_string_of_a_double_stop_keeps_the_other(self) -> None:
+        sound = after_silence(tone(60.0, 0.6) + tone(67.0, 0.6), tone(69.0, 0.4))
+        whole = Recording(sound[:, None], RATE)
+        phrase = Phrase(0.0, whole.duration_s, "All")
+        solo = Solo(reference_cents=0.0, mix="solo", phrases=(phrase,))
+        solo = session.lay_heard(solo, 0, session.hear_phrase(solo, phrase, whole, None, go_on))
+        self.assertEqual(sorted(n.pitch for n in solo.notes), [60, 67, 69])
+        upper = next(n for n in solo.notes if n.pitch == 67)
+        solo = with_notes(solo, (n.pinned("pitch") if n.id == upper.id else n for n in solo.notes))
+        again = session.lay_heard(solo, 0, session.hear_phrase(solo, solo.phrases[0], whole, None, go_on))
+        self.assertEqual(sorted(n.pitch for n in again.notes), [60, 67, 69])
+        self.assertIn("pitch", again.note(upper.id).pins)
 
 
 class Surveys(unittest.TestCase):

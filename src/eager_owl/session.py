@@ -33,6 +33,7 @@ from eager_owl.theory.pitch import midi_to_hz
 
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
+_TOGETHER_S = 0.04
 # Below this confidence a note stands in the doubt queue.
 DOUBT_BELOW = 0.9
 SURVEY_HOP_S = 0.02
@@ -140,6 +141,10 @@ def hear_phrase(
     mix = surveyed.mix if surveyed is not None and solo.mix == "auto" else solo.mix
     low, high = solo.lead_range or (solo.instrument.lowest, solo.instrument.highest)
     offset = (cents or 0.0) / 100
+    notes = solo.notes_in(phrase)
+    # What was struck with a pinned note stays too: the pin speaks of one string of a double stop.
+    at = [note.onset for note in notes if "pitch" in note.pins]
+    sure = [note for note in notes if any(abs(note.onset - onset) <= _TOGETHER_S for onset in at)]
     pinned = tuple(
         PinnedNote(
             note.onset - start,
@@ -147,17 +152,15 @@ def hear_phrase(
             note.pitch + offset,
             (note.bend.semitones or 0.0) if note.bend else 0.0,
         )
-        for note in solo.notes_in(phrase)
-        if "pitch" in note.pins
+        for note in sure
     )
     hints = Hints(low + offset, high + offset, pinned, tuple(tap - start for tap in taps if phrase.holds(tap)))
     sound = focused(solo, recording.between(start, phrase.end + _MARGIN_S), recording.rate)
     found = detect_notes(mono(sound), recording.rate, cents, progress, mix, hints)
-    notes = [replace(note, onset=note.onset + start) for note in found.notes]
     return Heard(
         tuple(
             replace(note, duration=min(note.duration, phrase.end - note.onset))
-            for note in notes
+            for note in (replace(note, onset=note.onset + start) for note in found.notes)
             if phrase.holds(note.onset) and phrase.end - note.onset > MIN_NOTE_S
         ),
         found.reference_cents,

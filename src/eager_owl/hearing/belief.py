@@ -44,6 +44,11 @@ class Claim:
         """Seconds at which it would begin."""
         return self.raw.start * FRAME_HOP_S if self.raw else self.beginning.frame * HOP_S if self.beginning else 0.0
 
+    @property
+    def midi(self) -> float:
+        """The fretted pitch it would have."""
+        return self.raw.midi if self.raw else self.beginning.midi if self.beginning else 0.0
+
 
 def struck(note: RawNote) -> float:
     """The pitch a note begins at: not its fretted one where it is struck already bent."""

@@ -187,8 +187,9 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
     beliefs: list[float] = []
     for claim in heard.claims:
         share = belief(claim, heard.kind)
-        onset = claim.onset_s
-        pinned = any(abs(pin.start - onset) < _PINNED_S for pin in hints.pinned)
+        pinned = any(
+            abs(pin.start - claim.onset_s) < _PINNED_S and abs(pin.midi - claim.midi) < 1 for pin in hints.pinned
+        )
         tapped = bool(hints.taps)
         if share < _BELIEVED and not (pinned or (tapped and claim.raw)):
             continue

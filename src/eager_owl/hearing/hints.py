@@ -39,18 +39,19 @@ class Hints:
     def allows(self, midi: NDArray[np.floating], hop_s: float) -> NDArray[np.bool_]:
         """Which candidates, shape (n, k) each `hop_s`, can be the lead's.
 
-        A pin keeps only its own pitch, in the frames where that is a candidate.
+        Pins keep only their own pitches, in the frames where one of those is a candidate.
         """
         allowed: NDArray[np.bool_] = np.isfinite(midi)
         if self.low is not None:
             allowed &= midi > self.low - 0.6
         if self.high is not None:
             allowed &= midi < self.high + _BEND_ROOM
+        fits = np.zeros(midi.shape, dtype=np.bool_)
         for pin in self.pinned:
             rows = slice(max(0, round(pin.start / hop_s)), max(0, round(pin.end / hop_s)))
             part = midi[rows]
-            fits = (part > pin.midi - _PIN_ROOM) & (part < pin.midi + pin.above + _PIN_ROOM)
-            allowed[rows] &= fits | ~fits.any(axis=1, keepdims=True)
+            fits[rows] |= (part > pin.midi - _PIN_ROOM) & (part < pin.midi + pin.above + _PIN_ROOM)
+        allowed &= fits | ~fits.any(axis=1, keepdims=True)
         return allowed
 
 

@@ -280,8 +280,10 @@ def lay_detection(solo: Solo, index: int, detected: Sequence[Note]) -> Solo:
         if not phrase.holds(note.onset):
             kept.append(note)
         elif note.pins:
-            twin = min(fresh, key=lambda d: abs(d.onset - note.onset), default=None)
-            if twin is None or abs(twin.onset - note.onset) > SAME_ONSET_S:
+            near = [d for d in fresh if abs(d.onset - note.onset) <= SAME_ONSET_S]
+            # Of two strings struck at once it is the one of its pitch.
+            twin = min(near, key=lambda d: (d.pitch != note.pitch, abs(d.onset - note.onset)), default=None)
+            if twin is None:
                 kept.append(note)
                 continue
             fresh.remove(twin)
@@ -290,11 +292,20 @@ def lay_detection(solo: Solo, index: int, detected: Sequence[Note]) -> Solo:
     next_id = solo.next_id
     for new in fresh:
         thrown_out = any(abs(new.onset - t) <= SAME_ONSET_S and new.pitch == p for t, p in phrase.removed)
-        covered = any(note.onset - SAME_ONSET_S <= new.onset < note.end - SAME_ONSET_S for note in fixed)
+        covered = any(
+            note.onset - SAME_ONSET_S <= new.onset < note.end - SAME_ONSET_S and not _struck_together(note, new)
+            for note in fixed
+        )
         if phrase.holds(new.onset) and not thrown_out and not covered:
             kept.append(replace(new, id=next_id))
             next_id += 1
     return change_phrase(with_notes(solo, kept), index, stage="heard")
+
+
+def _struck_together(note: Note, other: Note) -> bool:
+    """Whether these are two strings of a double stop."""
+    both = note.technique("double_stop") and other.technique("double_stop")
+    return bool(both) and note.pitch != other.pitch and abs(note.onset - other.onset) <= SAME_ONSET_S
 
 
 def _around_pins(note: Note, twin: Note) -> Note:
