@@ -139,7 +139,9 @@ def _transcribe(options: argparse.Namespace) -> None:
     reason_school, placing_school = _schools(options.school)
     recording, start = _clip(options)
     hints = Hints(instrument.lowest, instrument.highest)
-    found = detect_notes(mono(recording.samples), recording.rate, mix=options.mix, hints=hints)
+    samples, rate = mono(recording.samples), recording.rate
+    del recording  # a long one in stereo is large
+    found = detect_notes(samples, rate, mix=options.mix, hints=hints)
     notes: list[Note] = [replace(note, onset=note.onset + start) for note in found.notes]
     notes = with_places(notes, find_fingering(notes, instrument, placing_schools()[placing_school].costs, key))
     reasons = explain(notes, key, chart, grid, reason_schools()[reason_school]).reasons

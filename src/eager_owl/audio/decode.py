@@ -15,6 +15,7 @@ MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
 SILENCE = 1e-5  # peak, of full scale
 # Read so many frames a piece: a long decode can be cancelled, and damage further on costs no more than this.
 _BLOCK_FRAMES = 1 << 14
+_CHUNK_BLOCKS = 16  # pieces held together until all is joined
 
 
 class AudioError(Exception):
@@ -63,7 +64,7 @@ def decode(path: Path, keep_going: Callable[[], bool] = lambda: True) -> Recordi
         raise AudioError(
             f"{path.name} has damaged samples (not numbers) from {at:.2f} s on: export it again and retry"
         )
-    if float(np.abs(samples).max()) < SILENCE:
+    if max(float(samples.max()), -float(samples.min())) < SILENCE:
         raise AudioError(f"{path.name} is silent from start to end")
     return Recording(samples, rate, notice)
 
@@ -82,20 +83,40 @@ def _decode(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.floa
 
 def _decode_soundfile(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
     with soundfile.SoundFile(str(path)) as file:
-        blocks = []
+        blocks: list[NDArray[np.float32]] = []
+        room = 0
         while True:
             if not keep_going():
                 raise Cancelled
+            if room == 0:
+                blocks.append(np.empty((_CHUNK_BLOCKS * _BLOCK_FRAMES, file.channels), np.float32))
+                room = len(blocks[-1])
+            at = len(blocks[-1]) - room
             try:
-                block = file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)
+                block = file.read(out=blocks[-1][at : at + _BLOCK_FRAMES])
             except soundfile.LibsndfileError:
                 break  # damaged further on: what came before is kept, and the notice tells
             if len(block) == 0:
                 break
-            blocks.append(block)
-        samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), np.float32)
+            room -= len(block)
+        if blocks:
+            blocks[-1] = blocks[-1][: len(blocks[-1]) - room]
+        samples = _joined(blocks)
         promised = file.frames if file.frames < (1 << 62) else 0
         return samples, file.samplerate, _cut_short(path, len(samples) / file.samplerate, promised / file.samplerate)
+
+
+def _joined(blocks: list[NDArray[np.float32]]) -> NDArray[np.float32]:
+    """The blocks in one, each let go once it is copied: a long recording is not held twice."""
+    if not blocks:
+        return np.zeros((0, 1), np.float32)
+    samples = np.empty((sum(map(len, blocks)), blocks[0].shape[1]), np.float32)
+    at = len(samples)
+    while blocks:
+        block = blocks.pop()
+        samples[at - len(block) : at] = block
+        at -= len(block)
+    return samples
 
 
 def _cut_short(path: Path, got_s: float, promised_s: float) -> str:
@@ -123,9 +144,9 @@ def _decode_av(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.f
     except (av.FFmpegError, UnicodeDecodeError):
         if not blocks:
             raise AudioError(f"{path.name} is not a sound file that can be read") from None
-    samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), np.float32)
+    samples = _joined(blocks)
     notice = _cut_short(path, len(samples) / rate, promised_s) if rate else ""
-    return np.ascontiguousarray(samples, dtype=np.float32), rate, notice
+    return samples, rate, notice
 
 
 def file_sha256(path: Path) -> str:
@@ -135,7 +156,9 @@ def file_sha256(path: Path) -> str:
 
 
 def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
-    """The mean of the channels, shape (frames,)."""
+    """The mean of the channels, shape (frames,); of one channel, a view."""
+    if samples.shape[1] == 1:
+        return samples[:, 0]
     return np.asarray(samples.mean(axis=1, dtype=np.float32))
 
 
