@@ -57,12 +57,13 @@ def survey(recording: Recording, progress: Callable[[float, str], bool] = lambda
     """Follow the line through the whole recording: for the rail's contours, the tuning, the beat, the phrases."""
     # Hearing brings SciPy, which takes half a second to load: the window does not wait for it.
     from eager_owl.hearing.beats import find_beats, fit_grid
-    from eager_owl.hearing.detect import listen
+    from eager_owl.hearing.detect import believed_line, listen
     from eager_owl.hearing.frames import HOP_S
 
     heard = listen(mono(recording.samples), recording.rate, progress=progress)
     at = np.arange(0, recording.duration_s, SURVEY_HOP_S) / HOP_S
-    midi = heard.track.midi[np.minimum(at.astype(int), len(heard.track.midi) - 1)]
+    line = believed_line(heard)
+    midi = line[np.minimum(at.astype(int), len(line) - 1)]
     beats = find_beats(heard.spectra)
     grid = fit_grid(beats) if beats else None
     return Survey(midi, heard.reference_cents, heard.mix, grid, beats.confidence if beats else 0.0)

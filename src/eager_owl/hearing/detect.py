@@ -124,6 +124,15 @@ def listen(
     return heard
 
 
+def believed_line(heard: Listening) -> NDArray[np.float64]:
+    """The pitch of each fine frame within a note of the line that is believed, nan elsewhere."""
+    inside = np.zeros(len(heard.track.midi), dtype=np.bool_)
+    for claim in heard.claims:
+        if claim.raw and belief(claim, heard.kind) >= _BELIEVED:
+            inside[claim.raw.start : claim.raw.end] = True
+    return np.where(inside, heard.track.midi, np.nan)
+
+
 def _listen_to_solo(
     frames: Frames,
     spectra: Spectra,
