@@ -42,8 +42,9 @@ _TONE_S, _TONE_LEVEL = 2.0, 0.25
 
 @dataclass(frozen=True)
 class Survey:
-    """The whole recording at a glance: pitch every SURVEY_HOP_S (MIDI, nan for none), tuning offset in cents,
-    the kind of mix, its beats (None where none recur), and where the lead breathes, in seconds.
+    """The whole recording at a glance: the lead's pitch every SURVEY_HOP_S (MIDI, nan for none), its tuning offset,
+
+    the kind of mix, its beats (None where none recur) and how far they stand out from other tempi, 0 to 1.
     """
 
     midi: NDArray[np.float64]

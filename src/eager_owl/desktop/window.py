@@ -63,10 +63,9 @@ from eager_owl.theory.pitch import pretty
 
 DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
 _DEMO_PHRASE = 2
-_JOURNAL_MS = 3000
 _BESIDE_MS = 20  # the views beside the desk follow a walk through the notes by this
-_RECENT = 8
 _COMPLAINT_MS = 6000
+_BEAT_UNSURE = 0.55  # a beat that stands out hardly more than the next likely tempo
 _SOUND_FILES = "Recordings (*.wav *.flac *.ogg *.mp3 *.aif *.aiff *.m4a *.mp4 *.webm)"
 
 
@@ -431,11 +430,12 @@ class Window(QMainWindow):
         self._surveying = job = self._run(lambda job: survey(sound.recording, job.progress), surveyed)
         job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))
         for ended in (job.done, job.failed, job.cancelled):
-            ended.connect(self._on_surveyed)
+            ended.connect(lambda *_: self._on_surveyed(job))
 
-    def _on_surveyed(self, *_: object) -> None:
-        self._surveying = None
-        if self._hearing is None:
+    def _on_surveyed(self, job: Job) -> None:
+        if self._surveying is job:
+            self._surveying = None
+        if self._surveying is None and self._hearing is None:
             self.transport.show_work(None)
 
     def _offer_survey(self, found: Survey) -> None:
@@ -443,7 +443,9 @@ class Window(QMainWindow):
         what = "a lead over a band" if found.mix == "band" else "a guitar alone"
         facts = [f"Heard {what}, A = {440 * 2 ** (found.reference_cents / 1200):.0f}"]
         if found.grid is not None:
-            facts.append(f"{found.grid.meter} at {found.grid.bpm:.0f}{', swung' if found.grid.swung else ''}")
+            swung = ", swung" if found.grid.swung else ""
+            unsure = ", though not surely" if found.beat_confidence < _BEAT_UNSURE else ""
+            facts.append(f"{found.grid.meter} at {found.grid.bpm:.0f}{swung}{unsure}")
 
         def take_all() -> None:
             if found.grid is not None:
