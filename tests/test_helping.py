@@ -8,7 +8,7 @@ from unittest import mock
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from eager_owl.audio.decode import Cancelled
 from eager_owl.audio.player import SteadySource
@@ -326,12 +326,20 @@ class Repeats(HelpingCase):
         notes = line(*figure, 60, 61, *figure)
         self.edit(lambda solo: with_notes(replace(solo, phrases=phrases), notes))
         self.phrase(0)
-        said = [label.text() for label in self.window.evidence.findChildren(type(self.window.title))]
+        said = [label.text() for label in self.window.evidence.findChildren(QLabel)]
         self.assertTrue(any("the same figure" in text and "Two" in text for text in said))
         self.window.opened.select([4])  # type: ignore[union-attr]
         self.press(KEY.Key_Up)
         self.press(KEY.Key_R, CTRL)
         self.assertEqual([self.solo.note(i).pitch for i in (4, 11)], [73, 73])
+
+    def test_a_figure_that_comes_more_than_once_is_counted(self) -> None:
+        figure = (65, 68, 70, 72, 70)
+        notes = line(*figure, 60, *figure, 61, *(pitch + 2 for pitch in figure))
+        self.edit(lambda solo: with_notes(replace(solo, phrases=(Phrase(0.0, 1.24, "One"),)), notes))
+        self.phrase(0)
+        said = " ".join(label.text() for label in self.window.evidence.findChildren(QLabel))
+        self.assertIn("three times: the same figure, at 0:01.5; again, a whole step up, at 0:03.0", said)
 
     def test_suggested_phrases_fill_what_is_unmarked(self) -> None:
         self.edit(lambda solo: replace(solo, phrases=solo.phrases[:1]))

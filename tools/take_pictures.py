@@ -30,7 +30,8 @@ def main() -> None:
     window.show()
 
     def take(view: str) -> None:
-        app.processEvents()
+        for _ in range(3):  # a changed word asks for a new layout, which asks its parent for one
+            app.processEvents()
         window.grab().save(str(FOLDER / f"{view}.png"))
 
     take("first-run")

@@ -18,7 +18,8 @@ from eager_owl.solo.figures import return_words, twins_of
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pitch_name, pretty
 
-_QUEUE_SHOWN, _RETURNS_SHOWN = 6, 4
+_QUEUE_SHOWN, _FIGURES_SHOWN = 6, 4
+_TIMES = {3: "three times", 4: "four times", 5: "five times"}
 
 
 class _Share(QWidget):
@@ -220,13 +221,17 @@ class Evidence(QFrame):
             return
         self._heading(grid, "Figures that come back")
         order = {note.id: i for i, note in enumerate(self._open.notes, 1)}
-        for run in returns[:_RETURNS_SHOWN]:
+        figures: dict[tuple[int, ...], list[str]] = {}
+        for run in returns:
             at = solo.note(run.again[0]).onset
             index = solo.phrase_index_at(at)
-            where = solo.phrases[index].name if index is not None else ""
-            first, last = order[run.first[0]], order[run.first[-1]]
-            words = f"{return_words(run, solo.notes)}, at {clock_text(at)}{f' in “{where}”' if where else ''}"
-            self._row(grid, f"notes {first}–{last}", words)
+            where = f" in “{solo.phrases[index].name}”" if index is not None else ""
+            figures.setdefault(run.first, []).append(f"{return_words(run, solo.notes)}, at {clock_text(at)}{where}")
+        for first, told in [*figures.items()][:_FIGURES_SHOWN]:
+            words = "; ".join(told)
+            if len(told) > 1:
+                words = f"{_TIMES.get(len(told) + 1, 'many times')}: {words}"
+            self._row(grid, f"notes {order[first[0]]}–{order[first[-1]]}", words)
 
     def _flats(self) -> bool:
         assert self._open is not None
