@@ -273,10 +273,10 @@ class Proving(HelpingCase):
     def test_a_phrase_is_proved_and_the_rail_tells(self) -> None:
         self.phrase(2)
         before = self.window.rail.strip.grab().toImage()
-        self.press(KEY.Key_Return, CTRL)
+        self.press(KEY.Key_P, SHIFT)
         self.assertEqual(self.solo.phrases[2].stage, "proved")
         self.assertNotEqual(before, self.window.rail.strip.grab().toImage())
-        self.press(KEY.Key_Return, CTRL)
+        self.press(KEY.Key_P, SHIFT)
         self.assertEqual(self.solo.phrases[2].stage, "placed")
 
     def test_how_the_tab_would_sound_is_drawn_over_it(self) -> None:

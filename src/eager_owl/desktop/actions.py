@@ -20,7 +20,7 @@ GROUPS: dict[str, tuple[Action, ...]] = {
         Action("faster", ("=", "+"), "faster"),
         Action("toggle_count_in", ("C",), "count-in on or off"),
         Action("next_voice", ("\\",), "record, transcription, or one in each ear"),
-        Action("prove_phrase", ("Ctrl+Return", "Ctrl+Enter"), "the phrase is proved, or not yet"),
+        Action("prove_phrase", ("Shift+P",), "the phrase is proved, or not yet"),
         Action("hold_instant", (";",), "hold the sound at the cursor"),
         Action("reference_tone", ("'",), "a steady tone of the note's pitch"),
         Action("next_phrase", ("PgDown",), "next phrase"),

@@ -5,7 +5,8 @@ from dataclasses import replace
 
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.rhythm.grid import BeatGrid, anchored, shifted_bar
-from eager_owl.session import carry_note, suggest_phrases, take_beat
+from eager_owl.session import Survey, carry_note, suggest_phrases, take_beat
+from eager_owl.solo.document import Solo
 
 _SAME_TAP_S = 0.04
 
@@ -21,6 +22,17 @@ class Helping:
         if opened is None:
             self._complain("open a recording or a solo first")
         return opened
+
+    def _survey(self) -> Survey | None:
+        opened = self._solo()
+        survey = opened.sound.survey if opened and opened.sound else None
+        if opened and survey is None:
+            self._complain("the recording is still being listened through: a moment")
+        return survey
+
+    def _do(self, words: str, change: Callable[[Solo], Solo]) -> bool:
+        opened = self._solo()
+        return opened is not None and opened.do(words, change)
 
     def tap(self) -> None:
         """A note begins where the ear is now."""
@@ -39,14 +51,8 @@ class Helping:
 
     def find_beat(self) -> None:
         """The beat that was found in the recording."""
-        opened = self._solo()
-        if opened is None:
-            return
-        survey = opened.sound.survey if opened.sound else None
-        if survey is None:
-            self._complain("the recording is still being listened through: a moment")
-            return
-        opened.do("the beat found", lambda solo: take_beat(solo, survey))
+        if (survey := self._survey()) is not None:
+            self._do("the beat found", lambda solo: take_beat(solo, survey))
 
     def _on_grid(self, words: str, change: Callable[[BeatGrid, float], BeatGrid]) -> None:
         opened = self._solo()
@@ -74,13 +80,8 @@ class Helping:
 
     def suggest_phrases(self) -> None:
         """Phrases where the lead breathes."""
-        opened = self._solo()
-        if opened is None:
-            return
-        survey = opened.sound.survey if opened.sound else None
-        if survey is None:
-            self._complain("the recording is still being listened through: a moment")
-        elif not opened.do("phrases suggested", lambda solo: suggest_phrases(solo, survey)):
+        survey = self._survey()
+        if survey is not None and not self._do("phrases suggested", lambda solo: suggest_phrases(solo, survey)):
             self._complain("no other phrases were found")
 
     def carry_to_repeats(self) -> None:

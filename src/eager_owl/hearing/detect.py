@@ -13,7 +13,7 @@ from eager_owl.hearing.articulation import measure_techniques
 from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.belief import Claim, belief, collect_claims
 from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
-from eager_owl.hearing.hints import Hints, hinted_candidates, hinted_frames, tapped_attacks
+from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
 from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
 from eager_owl.hearing.mix import Mix, decide_mix
@@ -73,14 +73,13 @@ def detect_notes(
     reference_cents: float | None = None,
     progress: Progress = lambda share, doing: True,
     mix: MixWanted = "auto",
-    hints: Hints | None = None,
+    hints: Hints = NO_HINTS,
 ) -> Detection:
     """Find the notes of a guitar alone, or of a lead over a band, in mono samples.
 
     The tuning offset and the kind of mix are estimated unless given. `progress` is told (share done, what is
     being done) and answers whether to go on; once it does not, Cancelled is raised.
     """
-    hints = hints or Hints()
     heard = listen(samples, rate, reference_cents, progress, mix, hints)
     notes = _believed(heard, hints)
     progress(1.0, "done")
@@ -93,10 +92,9 @@ def listen(
     reference_cents: float | None = None,
     progress: Progress = lambda share, doing: True,
     mix: MixWanted = "auto",
-    hints: Hints | None = None,
+    hints: Hints = NO_HINTS,
 ) -> Listening:
     """What is measured and claimed; as detect_notes."""
-    hints = hints or Hints()
 
     def step(share: float, doing: str) -> None:
         if not progress(share, doing):

@@ -55,6 +55,9 @@ class Hints:
         return allowed
 
 
+NO_HINTS = Hints()
+
+
 def hinted_frames(frames: Frames, hints: Hints) -> Frames:
     """The frames without the candidates that the hints exclude."""
     allowed = hints.allows(frames.midi, FRAME_HOP_S)
