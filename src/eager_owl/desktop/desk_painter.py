@@ -215,12 +215,19 @@ class DeskPainter:
                     painter.drawLine(QPointF(x - 12, top + 12), QPointF(x - 4, top + 6))
                     continue
                 painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+                if value.tied_at is not None:
+                    self._paint_tie(painter, x, self.layout.x_of(grid.time_of(value.tied_at)), bottom)
                 if value.length >= 2:
                     painter.setBrush(color(self.theme.paper))
                     painter.drawEllipse(QPointF(x - 3, bottom), 4, 3)
                 if value.length in (0.75, 1.5, 3):
                     painter.drawPoint(QPointF(x + 4, bottom))
             self._paint_beams(painter, short, top)
+
+    def _paint_tie(self, painter: QPainter, x: float, tied_x: float, bottom: float) -> None:
+        """An arc to the beat that the note is held over, and the stem it would have there."""
+        painter.drawLine(QPointF(tied_x, bottom - 6), QPointF(tied_x, bottom))
+        painter.drawArc(QRectF(x, bottom - 3, tied_x - x, 7), 180 * 16, 180 * 16)
 
     def _paint_beams(self, painter: QPainter, short: list[tuple[float, Written]], top: float) -> None:
         if len(short) == 1:

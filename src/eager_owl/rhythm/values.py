@@ -26,6 +26,12 @@ class Written:
     length: Fraction
     late_ms: float
 
+    @property
+    def tied_at(self) -> int | None:
+        """The beat that a note begun between two beats is tied over, so that the beat can be seen; or None."""
+        following = self.beat.__ceil__()
+        return following if self.beat.denominator > 1 and self.beat + self.length > following else None
+
 
 def write_values(
     onsets_s: Sequence[float], durations_s: Sequence[float], grid: BeatGrid, graces: Collection[int] = ()
