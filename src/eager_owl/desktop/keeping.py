@@ -1,7 +1,7 @@
 """Keeping the open solo: saving, exporting, the journal of unsaved work, and what was open lately."""
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import Protocol
 
 from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
@@ -26,34 +26,30 @@ _JOURNAL_MS = 3000
 _RECENT = 8
 
 
-class Owner(Protocol):
-    """The window, as far as it is needed here."""
-
-    opened: OpenSolo | None
-
-    def complain(self, words: str, lasting: bool = False) -> None: ...
-
-
 class Keeping(QObject):
     """One method an action, named as in `actions`."""
 
     recent_changed = Signal()
 
-    def __init__(self, window: QWidget, settings: QSettings) -> None:
+    def __init__(
+        self,
+        window: QWidget,
+        settings: QSettings,
+        opened: Callable[[], OpenSolo | None],
+        complain: Callable[[str, bool], None],
+    ) -> None:
+        """`complain` takes words and whether they stay."""
         super().__init__(window)
-        self._widget, self._settings = window, settings
+        self._window, self._settings = window, settings
+        self._opened, self._complain = opened, complain
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_JOURNAL_MS)
         self._timer.timeout.connect(self.write_journal)
 
-    @property
-    def _owner(self) -> Owner:
-        return self._widget  # type: ignore[return-value]
-
     def save(self) -> None:
         """Save, asking where if it was never saved."""
-        opened = self._owner.opened
+        opened = self._opened()
         if opened is None:
             return
         if opened.path is None:
@@ -63,17 +59,17 @@ class Keeping(QObject):
 
     def save_as(self) -> None:
         """Ask where, and save."""
-        opened = self._owner.opened
+        opened = self._opened()
         if opened is None:
             return
         name = str(Path.home() / f"{opened.solo.title}{SUFFIX}")
-        path, _ = QFileDialog.getSaveFileName(self._widget, "Save the solo", name, f"Solos (*{SUFFIX})")
+        path, _ = QFileDialog.getSaveFileName(self._window, "Save the solo", name, f"Solos (*{SUFFIX})")
         if path:
             self.save_to(Path(path if path.endswith(SUFFIX) else path + SUFFIX))
 
     def save_to(self, path: Path) -> bool:
         """Save to a path; answers whether it is on disk."""
-        opened = self._owner.opened
+        opened = self._opened()
         if opened is None:
             return False
         opened.settle()
@@ -81,37 +77,37 @@ class Keeping(QObject):
         try:
             save(solo, path)
         except DocumentError as error:
-            self._owner.complain(str(error), lasting=True)
+            self._complain(str(error), True)
             return False
         self._timer.stop()
         self.forget_never_saved()
         opened.kept(solo, path)
         self.remember(path)
-        self._owner.complain(f"saved as {path.name}")
+        self._complain(f"saved as {path.name}", False)
         return True
 
     def export_tab(self) -> None:
         """Ask where, and write the text tab."""
-        opened = self._owner.opened
+        opened = self._opened()
         if opened is None:
             return
         name = str(Path.home() / f"{opened.solo.title}.txt")
-        path, _ = QFileDialog.getSaveFileName(self._widget, "Export the tab", name, "Text (*.txt)")
+        path, _ = QFileDialog.getSaveFileName(self._window, "Export the tab", name, "Text (*.txt)")
         if path:
             self.export_tab_to(Path(path))
 
     def export_tab_to(self, path: Path) -> None:
         """Write the text tab to a path."""
-        opened = self._owner.opened
+        opened = self._opened()
         if opened is None:
             return
         opened.settle()
         try:
             write_atomically(path, text_tab(opened.solo).encode())
         except (DocumentError, ValueError) as error:
-            self._owner.complain(str(error), lasting=True)
+            self._complain(str(error), True)
             return
-        self._owner.complain(f"tab written to {path.name}")
+        self._complain(f"tab written to {path.name}", False)
 
     # Unsaved work
 
@@ -121,7 +117,7 @@ class Keeping(QObject):
 
     def write_journal(self) -> None:
         """Journal unsaved work now."""
-        opened = self._owner.opened
+        opened = self._opened()
         if opened is None or opened.undo_stack.isClean():
             return
         try:
@@ -131,7 +127,7 @@ class Keeping(QObject):
                 never_saved_path().parent.mkdir(parents=True, exist_ok=True)
                 write_atomically(never_saved_path(), to_json(opened.solo).encode())
         except DocumentError as error:
-            self._owner.complain(f"unsaved work could not be journalled: {error}", lasting=True)
+            self._complain(f"unsaved work could not be journalled: {error}", True)
 
     def never_saved(self) -> Solo | None:
         """Work that was never saved and that a crash left behind."""
@@ -150,7 +146,7 @@ class Keeping(QObject):
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
-            self._widget,
+            self._window,
             "Eager Owl",
             f"Save the changes to “{opened.solo.title}”?",
             buttons.Save | buttons.Discard | buttons.Cancel,

@@ -88,7 +88,7 @@ class Window(QMainWindow):
         self._beside_timer.setSingleShot(True)
         self._beside_timer.setInterval(_BESIDE_MS)
         self._beside_timer.timeout.connect(self._refresh_beside)
-        self.keeping = Keeping(self, self.settings)
+        self.keeping = Keeping(self, self.settings, lambda: self.opened, self.complain)
         self.keeping.recent_changed.connect(self._show_recent)
         self.player.moved.connect(self._on_ear)
         self._dress(self.theme)
