@@ -7,7 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.desktop.words import technique_words
+from eager_owl.hearing.articulation import measure_techniques
 from eager_owl.hearing.detect import detect_notes
+from eager_owl.hearing.segment import Plateau, RawNote
 from eager_owl.notation.marks import fret_text
 from eager_owl.solo.document import Note, Technique
 from tests.support import RATE, after_silence, tone
@@ -56,6 +58,15 @@ class Grace(unittest.TestCase):
         self.assertEqual([note.pitch for note in notes], [64, 67, 69])
         self.assertIn("grace", names(notes[1]))
         self.assertIn("hammer_on", names(notes[2]))
+
+
+class Tapped(unittest.TestCase):
+    def test_a_leap_up_without_an_attack_is_tapped_a_small_one_hammered(self) -> None:
+        for step, name in ((7, "tap"), (2, "hammer_on")):
+            note = RawNote(60, 120, 64.0 + step, "hammer_on", 0.0, [Plateau(60, 120, 64.0 + step)], 64.0)
+            found, fretted = measure_techniques(note, np.repeat([64.0, 64.0 + step], 60))
+            self.assertEqual([(t.name, t.semitones) for t in found], [(name, float(step))])
+            self.assertEqual(fretted, 64.0 + step)
 
 
 class Nowhere(unittest.TestCase):

@@ -14,6 +14,7 @@ _BEND_LEAST = 0.4  # semitones, between plateaus
 _CURL_LEAST = 0.28  # semitones, within a plateau: a quarter-step curl is 0.5
 _CURL_BASE_S, _CURL_MEAN_S, _CURL_HELD_S = 0.06, 0.12, 0.09
 _CURL_EDGES = slice(3, -5)
+_HAMMER_REACH = 5.5  # semitones: what comes further up without an attack, the other hand has tapped
 _ARRIVAL_TAIL_S = 0.08  # after a slide or hammer-on the contour still settles
 _RETURNED = 0.4  # semitones from where it began: the bend was let down again
 
@@ -37,7 +38,8 @@ def measure_techniques(note: RawNote, contour: NDArray[np.float64]) -> tuple[tup
     if note.arrival == "slide":
         found.append(Technique("slide", round(note.midi - note.from_midi, 2), round(note.arrival_s, 3)))
     elif note.arrival in ("hammer_on", "pull_off"):
-        found.append(Technique(note.arrival, round(note.midi - note.from_midi, 2)))
+        step = round(note.midi - note.from_midi, 2)
+        found.append(Technique("tap" if step > _HAMMER_REACH else note.arrival, step))
     if bend := _bend(note, contour):
         found.append(bend)
     elif curl := _curl(note, contour):

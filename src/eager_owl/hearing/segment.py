@@ -22,6 +22,7 @@ Arrival = Literal["attack", "hammer_on", "pull_off", "slide"]
 _UNPITCHED_GAP_S = 0.1
 # At a pitch step: what remains of the attack once the spectrum before is moved by the step, and how far the
 # level changes, against which a sum of 1 divides legato from picked.
+_LONGEST_LEAP = 9.5  # semitones: further than a hand hammers is tapped
 _LEGATO_RISE = 3.2
 _GLIDING_RISE, _GLIDING_FRAMES, _LONGEST_GLIDE_S = 9.0, 4, 0.25
 _LEGATO_LEVEL_DB, _LEGATO_LEVEL_FREE_DB = 2.6, 0.5
@@ -346,7 +347,11 @@ def _is_legato(frames: Frames, note: RawNote, plateau: Plateau, at: int, contour
     last = note.plateaus[-1]
     step = plateau.midi - last.midi
     way = contour[last.end : plateau.start]
-    if not 0.6 <= abs(step) <= 5.5 or np.isnan(way).sum() > _GAP_S / HOP_S or len(way) > _LONGEST_GLIDE_S / HOP_S:
+    if (
+        not 0.6 <= abs(step) <= _LONGEST_LEAP
+        or np.isnan(way).sum() > _GAP_S / HOP_S
+        or len(way) > _LONGEST_GLIDE_S / HOP_S
+    ):
         return False
     before = frames.level_db[max(0, at - 5) : max(1, at - 1)].mean()
     after = frames.level_db[at + 2 : at + 8].max(initial=-200.0)
