@@ -14,7 +14,7 @@ from eager_owl.audio.decode import AudioError, Recording, decode, mono
 from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.hints import Hints
-from eager_owl.neck.fingering import find_fingering, with_places
+from eager_owl.neck.fingering import Around, find_fingering, with_places
 from eager_owl.neck.schools import placing_schools
 from eager_owl.notation.notes_file import read_notes, write_notes
 from eager_owl.notation.tab import text_tab
@@ -23,7 +23,7 @@ from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart, parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session import explain_notes
-from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.document import Instrument, Note, Solo
 from eager_owl.solo.store import DocumentError, load, read_text, write_atomically
 from eager_owl.theory.key import parse_key
 from eager_owl.theory.pitch import parse_pitch
@@ -153,7 +153,7 @@ def _place(options: argparse.Namespace) -> None:
     instrument = _instrument(options, instrument)
     key = parse_key(options.key) if options.key else None
     school = _schools(options.school)[1]
-    found = find_fingering(notes, instrument, placing_schools()[school].costs, key, options.from_fret)
+    found = find_fingering(notes, instrument, placing_schools()[school].costs, key, Around(options.from_fret))
     for index, reason in found.refusals.items():
         _say(f"note {index + 1} at {notes[index].onset:.2f} s has no place: {reason}")
     _write(options.out, write_notes(with_places(notes, found), instrument, cents))
@@ -225,13 +225,13 @@ def _chart_and_grid(options: argparse.Namespace) -> tuple[Chart, BeatGrid | None
 
 def _schools(name: str | None) -> tuple[str, str]:
     """(reason school, placing school): the default of each, or the one named."""
-    reasons, placings = reason_schools(), placing_schools()
+    reasons, placings, default = reason_schools(), placing_schools(), Solo()
     if name is None:
-        return "two-pentatonics", "one-position"
+        return default.reason_school, default.placing_school
     if name in reasons:
-        return name, "one-position"
+        return name, default.placing_school
     if name in placings:
-        return "two-pentatonics", name
+        return default.reason_school, name
     raise _BadInput(f"there is no school “{name}”: choose one of {', '.join([*reasons, *placings])}")
 
 

@@ -1,6 +1,6 @@
 """The open solo: runs the engines over the document and lays their results around what the player fixed."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
@@ -9,8 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import AudioError, Recording, file_sha256, mono
-from eager_owl.neck.fingering import Fingering, find_fingering, with_places
+from eager_owl.neck.costs import Costs
+from eager_owl.neck.fingering import Around, Fingering, find_alternatives, find_fingering, with_places
+from eager_owl.neck.habits import homes
+from eager_owl.neck.moving import Moved, move_phrase
+from eager_owl.neck.picking import propose_picking
 from eager_owl.neck.schools import placing_schools
+from eager_owl.neck.shapes import position_name
+from eager_owl.neck.story import price_words, tell_hand
+from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewhere
 from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart
@@ -23,6 +30,7 @@ from eager_owl.solo.document import (
     Phrase,
     RecordingReference,
     Solo,
+    Stroke,
     change_phrase,
     with_notes,
 )
@@ -34,6 +42,9 @@ from eager_owl.theory.pitch import midi_to_hz
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
 _TOGETHER_S = 0.04
+# A hand is taken from the phrase before, or to the one after, over a rest of up to this long.
+_HAND_S = 4.0
+_OTHER_WAYS = 4
 # Below this confidence a note stands in the doubt queue.
 DOUBT_BELOW = 0.9
 SURVEY_HOP_S = 0.02
@@ -159,14 +170,34 @@ def hear_phrase(
     hints = Hints(low + offset, high + offset, pinned, tuple(tap - start for tap in taps if phrase.holds(tap)))
     sound = focused(solo, recording.between(start, phrase.end + _MARGIN_S), recording.rate)
     found = detect_notes(mono(sound), recording.rate, cents, progress, mix, hints)
+    stiff = (
+        with_stiffness(found.notes, mono(sound), recording.rate, found.reference_cents)
+        if mix == "solo"
+        else found.notes
+    )
     return Heard(
         tuple(
             replace(note, duration=min(note.duration, phrase.end - note.onset))
-            for note in (replace(note, onset=note.onset + start) for note in found.notes)
+            for note in (replace(note, onset=note.onset + start) for note in stiff)
             if phrase.holds(note.onset) and phrase.end - note.onset > MIN_NOTE_S
         ),
         found.reference_cents,
     )
+
+
+def with_stiffness(notes: Sequence[Note], samples: NDArray[np.float32], rate: int, cents: float) -> tuple[Note, ...]:
+    """The notes with their strings' stiffness measured where they are long, plain and alone."""
+    from eager_owl.hearing.stiffness import LEAST_S, string_stiffness
+
+    measured = []
+    for note in notes:
+        plain = not any(t.name not in ("staccato", "let_ring") for t in note.techniques)
+        alone = not any(n is not note and n.onset < note.end and note.onset < n.end for n in notes)
+        if plain and alone and note.duration >= LEAST_S:
+            clip = samples[round(note.onset * rate) : round(note.end * rate)]
+            note = replace(note, stiffness=string_stiffness(clip, rate, note.pitch + cents / 100))
+        measured.append(note)
+    return tuple(measured)
 
 
 def lay_heard(solo: Solo, index: int, heard: Heard) -> Solo:
@@ -201,9 +232,90 @@ def place_around(solo: Solo, ids: Iterable[int]) -> Solo:
 
 def fingering(solo: Solo, notes: Iterable[Note], school: str | None = None) -> Fingering:
     """The cheapest fingering of notes under a placing school (the solo's own unless given)."""
+    chosen = list(notes)
+    return find_fingering(chosen, solo.instrument, costs_of(solo, school), key_of(solo), _around(solo, chosen))
+
+
+def alternatives(solo: Solo, notes: Sequence[Note], count: int = 4) -> list[Fingering]:
+    """The cheapest different fingerings of notes under the solo's school; pins are kept."""
+    around = _around(solo, notes)
+    return find_alternatives(notes, solo.instrument, costs_of(solo), key_of(solo), count, around)
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way to play a phrase: what it is called, the notes placed so, its price, how many notes it puts elsewhere."""
+
+    name: str
+    notes: tuple[Note, ...]
+    price: str
+    elsewhere: int
+
+
+def ways(solo: Solo, notes: Sequence[Note]) -> list[Way]:
+    """The phrase as it stands, the best other fingerings under the solo's school, and what the other schools would do.
+
+    No two alike; pins are kept by all.
+    """
+    found = [("as it is", list(notes))]
+    for other in alternatives(solo, notes, _OTHER_WAYS):
+        placed = with_places(notes, other)
+        stands = tell_hand(placed, solo.instrument).stands
+        found.append((f"from the {position_name(stands[0].position)}" if stands else "open strings", placed))
+    for name in placing_schools():
+        found.append((name.replace("-", " "), with_places(notes, fingering(solo, notes, name))))
+    told: list[Way] = []
+    seen = set()
+    for name, placed in found:
+        spots = tuple((note.string, note.fret) for note in placed)
+        if spots not in seen:
+            seen.add(spots)
+            elsewhere = sum(a != (n.string, n.fret) for a, n in zip(spots, notes, strict=True))
+            told.append(Way(name, tuple(placed), price_words(tell_hand(placed, solo.instrument)), elsewhere))
+    return told
+
+
+def home_of(solo: Solo) -> int | None:
+    """The pitch class of the minor pentatonic home that the solo's boxes stand on; None without notes or key."""
+    key = key_of(solo)
+    return homes(solo.notes, key)[0].root if solo.notes or key else None
+
+
+def costs_of(solo: Solo, school: str | None = None) -> Costs:
+    """What a placing school (the solo's own unless given) finds costly; a name that is gone stands for the default."""
     schools = placing_schools()
-    costs = schools.get(school or solo.placing_school, next(iter(schools.values()))).costs
-    return find_fingering(list(notes), solo.instrument, costs, key_of(solo))
+    return schools.get(school or solo.placing_school, schools[Solo().placing_school]).costs
+
+
+def _around(solo: Solo, notes: Sequence[Note]) -> Around:
+    """Where the hand comes from and must go, and what the sound says of the strings."""
+    if not notes:
+        return Around()
+    first, end = notes[0].onset, notes[-1].end
+    ids = {note.id for note in notes}
+    others = [note for note in solo.notes if note.finger and note.id not in ids]
+    before = [note for note in others if note.onset < first < note.end + _HAND_S][-1:]
+    after = [note for note in others if notes[-1].onset < note.onset < end + _HAND_S][:1]
+    hands = [tell_hand(near, solo.instrument).stands[0].position if near else None for near in (before, after)]
+    return Around(None, hands[0], hands[1], sounds_elsewhere(notes, solo.instrument, strings_known(solo)))
+
+
+def strings_known(solo: Solo) -> Calibration:
+    """What the pinned notes tell of each string's sound."""
+    return calibrate(solo.notes)
+
+
+def picking(solo: Solo, notes: Sequence[Note]) -> list[Stroke | None]:
+    """The picking strokes of notes under the solo's style; the player's own are kept."""
+    beats = [solo.grid.beat_at(note.onset) for note in notes] if solo.grid else None
+    return propose_picking(notes, solo.picking, beats)
+
+
+def moved(
+    solo: Solo, notes: Sequence[Note], semitones: int, from_fret: int | None, strings: Collection[int] | None
+) -> Moved:
+    """Notes carried to another key, octave, position or set of strings under the solo's school."""
+    return move_phrase(notes, solo.instrument, semitones, from_fret, strings, costs_of(solo), key_of(solo))
 
 
 def key_of(solo: Solo) -> Key | None:
@@ -275,13 +387,18 @@ def transcription_sound(
     solo: Solo, start: float, end: float, rate: int, recorded: NDArray[np.float32]
 ) -> NDArray[np.float32]:
     """What the transcription sounds like between two times, mono, as loud as `recorded` is there."""
-    from eager_owl.sound.string import play_notes
-
-    notes = [replace(n, onset=n.onset - start) for n in solo.notes if start - 0.01 <= n.onset < end]
-    sound = play_notes(notes, rate, end - start, solo.reference_cents or 0.0)
+    sound = notes_sound(solo, start, end, rate)
     wanted, has = (float(np.sqrt(np.mean(np.square(s)))) for s in (mono(recorded), sound))
     sound = sound * (wanted / has if has > 0 else 1.0)
     return np.asarray(sound / max(1.0, float(np.abs(sound).max(initial=0.0))), dtype=np.float32)
+
+
+def notes_sound(solo: Solo, start: float, end: float, rate: int) -> NDArray[np.float32]:
+    """The solo's notes between two times as a guitar sounds them on the strings they are placed on, mono."""
+    from eager_owl.sound.string import play_notes
+
+    notes = [replace(n, onset=n.onset - start) for n in solo.notes if start - 0.01 <= n.onset < end]
+    return play_notes(notes, rate, end - start, solo.reference_cents or 0.0)
 
 
 def transcription_contours(solo: Solo, notes: Iterable[Note]) -> dict[int, NDArray[np.float64]]:

@@ -10,6 +10,7 @@ from eager_owl.solo.document import Note
 MARGIN_LEFT, MARGIN_RIGHT = 74, 16
 SEMITONE_SHARE = 0.62  # of the distance between strings that a semitone leaves the line
 _REASONS_HEIGHT = 122.0
+_PICKS_HEIGHT = 18.0
 _WAVE_TOP, _WAVE_SHARE, _WAVE_LEAST = 26.0, 0.11, 34.0
 _GRAB_PX = 4
 
@@ -56,7 +57,7 @@ class DeskLayout:
     @cached_property
     def spacing(self) -> float:
         """From string to string; above the first there is room for a bend of a whole step and its name."""
-        room = self.height - _REASONS_HEIGHT - self.written - 26
+        room = self.height - _REASONS_HEIGHT - _PICKS_HEIGHT - self.written - 26
         return room / (len(self.tuning) + 2 * SEMITONE_SHARE)
 
     @cached_property
@@ -68,6 +69,11 @@ class DeskLayout:
     def semitone(self) -> float:
         """Pixels that a semitone leaves the string."""
         return self.spacing * SEMITONE_SHARE
+
+    @property
+    def picks(self) -> float:
+        """Middle of the row of picking strokes."""
+        return self.height - _REASONS_HEIGHT + 3
 
     @property
     def chords(self) -> float:

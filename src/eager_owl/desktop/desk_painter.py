@@ -14,9 +14,10 @@ from eager_owl.desktop.desk_layout import MARGIN_LEFT, DeskLayout
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
+from eager_owl.neck.picking import awkward_crossings
 from eager_owl.neck.story import tell_hand
 from eager_owl.rhythm.values import Written, played_beat, write_values
-from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, chart_of, transcription_contours
+from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, chart_of, picking, transcription_contours
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
@@ -47,6 +48,7 @@ class DeskPainter:
             return
         self._paint_tab(painter, notes)
         self._paint_hand(painter, notes)
+        self._paint_picks(painter, notes)
         self._paint_reasons(painter, notes)
 
     def paint_stretch(self, painter: QPainter, left: float, right: float) -> None:
@@ -267,6 +269,32 @@ class DeskPainter:
                 painter.setPen(color(self.theme.here if index else self.theme.pinned))
                 painter.drawText(QPointF(x, y), words)
                 free = x + metrics.horizontalAdvance(words) + 8
+
+    def _paint_picks(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """Strokes by their common signs; a bar under one that is awkward to come to, a thick one the player's own."""
+        self._label(painter, self.layout.picks + 5, "pick")
+        every = self.opened.notes
+        picked = picking(self.opened.solo, every)
+        awkward = {every[i].id for i in awkward_crossings(every, picked)}
+        shown = {note.id for note in notes}
+        y, free = self.layout.picks, 0.0
+        for note, stroke in zip(every, picked, strict=True):
+            x = self.layout.x_of(note.onset)
+            if stroke is None or note.id not in shown or x < free:
+                continue
+            free = x + 11
+            painter.setPen(QPen(color(self.theme.ink), 2.4 if note.stroke else 1.3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if stroke == "down":
+                sign = [QPointF(x - 4, y + 4), QPointF(x - 4, y - 4), QPointF(x + 4, y - 4), QPointF(x + 4, y + 4)]
+            elif stroke == "up":
+                sign = [QPointF(x - 4, y - 5), QPointF(x, y + 4), QPointF(x + 4, y - 5)]
+            else:
+                painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
+                sign = []
+            painter.drawPolyline(QPolygonF(sign))
+            if note.id in awkward:
+                painter.fillRect(QRectF(x - 5, y + 6.5, 10, 2.5), color(self.theme.here))
 
     def _paint_notes(self, painter: QPainter, notes: Sequence[Note]) -> None:
         for note in notes:

@@ -9,7 +9,7 @@ from eager_owl.neck.schools import placing_schools
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.session import doubts
 from eager_owl.solo import edits
-from eager_owl.solo.document import Note, Solo, TechniqueName, change_notes, change_phrase
+from eager_owl.solo.document import Note, Solo, Stroke, TechniqueName, change_notes, change_phrase
 
 _PHRASE_NUDGE_S, _NOTE_NUDGE_S, _CURSOR_STEP_S = 0.05, 0.01, 0.02
 _NEW_NOTE_S = 0.2
@@ -201,6 +201,25 @@ class Editing:
     def finger(self, finger: int) -> None:
         """A finger for the selected notes."""
         self._on_notes("finger", lambda solo, ids: edits.set_finger(solo, ids, finger), place=True)
+
+    def stroke_down(self) -> None:
+        """Struck down."""
+        self._stroke("down")
+
+    def stroke_up(self) -> None:
+        """Struck up."""
+        self._stroke("up")
+
+    def stroke_finger(self) -> None:
+        """Plucked with a finger."""
+        self._stroke("finger")
+
+    def stroke_free(self) -> None:
+        """Struck as proposed."""
+        self._stroke(None)
+
+    def _stroke(self, stroke: Stroke | None) -> None:
+        self._on_notes("picking stroke", lambda solo, ids: edits.set_stroke(solo, ids, stroke))
 
     def next_placing_school(self) -> None:
         """Place by the next school."""

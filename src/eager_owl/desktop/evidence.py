@@ -8,7 +8,7 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, in_chord_words, reason_words, technique_words
-from eager_owl.neck.fingering import candidates
+from eager_owl.neck.states import candidates
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.values import write_values
 from eager_owl.session import doubts, key_of

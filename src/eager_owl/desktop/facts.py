@@ -6,6 +6,7 @@ from dataclasses import replace
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QFormLayout,
     QFrame,
@@ -26,6 +27,7 @@ from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid, grid_from_taps
 from eager_owl.solo.document import Instrument, Solo
 from eager_owl.solo.edits import choose_schools
+from eager_owl.solo.tunings import TUNINGS, tuning_name
 from eager_owl.theory.key import parse_key
 from eager_owl.theory.pitch import parse_pitch, pitch_name
 
@@ -39,6 +41,7 @@ class _Field(QLineEdit):
         return _keep_key(event) or super().event(event)
 
 
+_OWN_TUNING = "a tuning of your own"
 _FEELS = (("straight", 2, False), ("swung", 2, True), ("in threes", 3, False))
 
 
@@ -125,8 +128,18 @@ class Facts(QFrame):
         layout.addWidget(self.chart, 1)
         guitar = QFormLayout()
         guitar.setVerticalSpacing(5)
+        self.tunings = QComboBox()
+        self.tunings.setAccessibleName("Tuning by name")
+        self.tunings.addItem(_OWN_TUNING)
+        self.tunings.addItems(list(TUNINGS))
+        self.tunings.activated.connect(self._name_tuning)
+        self.scale = text_line("Scale length in mm")
+        self.left_handed = QCheckBox("left-handed")
+        self.left_handed.clicked.connect(self._take_guitar)
+        guitar.addRow("guitar", self.tunings)
         guitar.addRow("tuning", self.tuning)
         guitar.addRow("capo, frets", beside(self.capo, self.frets))
+        guitar.addRow("scale in mm", beside(self.scale, self.left_handed))
         self.placing, self.reasons = QComboBox(), QComboBox()
         self.placing.setAccessibleName("Way of placing")
         self.reasons.setAccessibleName("Way of explaining")
@@ -149,7 +162,7 @@ class Facts(QFrame):
         for field in (self.tempo, self.first_beat, self.beats):
             field.editingFinished.connect(self._take_beat)
         self.chart.left.connect(self._take_chart)
-        for field in (self.tuning, self.capo, self.frets):
+        for field in (self.tuning, self.capo, self.frets, self.scale):
             field.editingFinished.connect(self._take_guitar)
         self.placing.activated.connect(self._take_schools)
         self.reasons.activated.connect(self._take_schools)
@@ -173,7 +186,10 @@ class Facts(QFrame):
             self.tuning: " ".join(pitch_name(p) for p in solo.instrument.tuning),
             self.capo: str(solo.instrument.capo),
             self.frets: str(solo.instrument.frets),
+            self.scale: f"{solo.instrument.scale_mm:g}",
         }
+        self.tunings.setCurrentIndex(max(self.tunings.findText(tuning_name(solo.instrument.tuning)), 0))
+        self.left_handed.setChecked(solo.instrument.left_handed)
         feels = [(division, swung) for _, division, swung in _FEELS]
         self.feel.setCurrentIndex(feels.index((grid.division, grid.swung)) if grid else 0)
         anchors = len(grid.anchors) if grid else 0
@@ -240,14 +256,20 @@ class Facts(QFrame):
 
     def _take_guitar(self) -> None:
         names = self.tuning.text().replace(",", " ").split()
-        capo, frets = self.capo.text(), self.frets.text()
+        capo, frets, scale = self.capo.text(), self.frets.text(), self.scale.text()
+        left_handed = self.left_handed.isChecked()
 
         def change(solo: Solo) -> Solo:
             tuning = tuple(parse_pitch(name) for name in names)
-            scale = solo.instrument.scale_mm
-            return replace(solo, instrument=Instrument(tuning, int(number(capo)), int(number(frets)), scale))
+            guitar = Instrument(tuning, int(number(capo)), int(number(frets)), number(scale), left_handed)
+            return replace(solo, instrument=guitar)
 
         self._take("guitar", change, place=True)
+
+    def _name_tuning(self) -> None:
+        if (tuning := TUNINGS.get(self.tunings.currentText())) is not None:
+            self.tuning.setText(" ".join(pitch_name(pitch) for pitch in tuning))
+            self._take_guitar()
 
     def _take_schools(self) -> None:
         assert self._open is not None

@@ -1,6 +1,6 @@
 """Playing what is on the desk: the recording, the transcription or both; looped or once, with a count-in."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -13,13 +13,15 @@ from eager_owl.desktop.jobs import Job, Work
 from eager_owl.desktop.open_solo import VOICES, OpenSolo
 from eager_owl.desktop.playback import Player
 from eager_owl.desktop.transport import SPEEDS, Transport
-from eager_owl.session import focused, reference_tone, transcription_sound
-from eager_owl.solo.document import LeadFocus, Solo
+from eager_owl.session import focused, notes_sound, reference_tone, transcription_sound
+from eager_owl.solo.document import LeadFocus, Note, Solo, with_notes
 from eager_owl.sound.click import count_in
 from eager_owl.theory.pitch import pitch_name, pretty
 
 _FIRST_SPEED = 0.5
 _HELD_S = 2.0
+_RATE = 44100  # where there is no recording to follow
+_LEAD_IN_S, _LEAD_OUT_S = 0.1, 0.4
 # Without a beat grid a count-in is a bar of four at 120.
 _PLAIN_BEAT_S, _PLAIN_BEATS = 0.5, 4
 
@@ -82,6 +84,24 @@ class Listening:
             begin(samples)
         else:
             self._run(lambda job: _prepared(solo, samples, recording.rate, start, voice), begin)
+
+    def play_notes(self, notes: Sequence[Note]) -> None:
+        """Play notes, placed as they are, as the synthesiser sounds them: once, at the speed chosen."""
+        opened = self._opened()
+        if opened is None:
+            return
+        rate = opened.sound.recording.rate if opened.sound else _RATE
+        start, end = notes[0].onset - _LEAD_IN_S, max(note.end for note in notes) + _LEAD_OUT_S
+        solo = with_notes(opened.solo, notes)
+        self._asked += 1
+        asked = self._asked
+
+        def begin(prepared: NDArray[np.float32]) -> None:
+            if asked == self._asked:
+                self._player.play(LoopSource(prepared[:, None], rate, start, self.speed, False, None))
+                self._transport.show_playing(True)
+
+        self._run(lambda job: notes_sound(solo, start, end, rate), begin)
 
     def next_voice(self) -> None:
         """The recording, the transcription, or one in each ear."""

@@ -1,5 +1,6 @@
 """The neck: frets at their true spacing, the phrase as a path in playing order, the hand as a window."""
 
+from collections.abc import Sequence
 from itertools import pairwise
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
@@ -9,19 +10,23 @@ from PySide6.QtWidgets import QWidget
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
-from eager_owl.neck.fingering import candidates
-from eager_owl.neck.hand import COMFORT_MM, fret_mm
-from eager_owl.neck.story import HandStory, tell_hand
+from eager_owl.neck.hand import fret_mm
+from eager_owl.neck.shapes import pentatonic_box, position_name, shape_words
+from eager_owl.neck.states import candidates
+from eager_owl.neck.story import FingerReach, HandStory, Stand, price_words, tell_hand
+from eager_owl.session import home_of
 from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
-_MARGIN_LEFT, _MARGIN_RIGHT, _TOP, _BOTTOM = 40, 16, 40, 32
+_MARGIN_NAMES, _MARGIN_END, _TOP, _BOTTOM = 40, 16, 44, 34
+_NUT_PX = 30  # room for open strings
 _FEWEST_FRETS = 8
-_DOTS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
+_LARGE_PX = 330  # from this height on everything is drawn larger, and the key's box is shown
+_DOTS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24, 27)
 
 
 class NeckView(QWidget):
-    """Draws the phrase on the neck; a click selects a note, or moves the selected one to another string."""
+    """Draws the phrase on the neck; a click selects a note, a click elsewhere or a drag moves it to another string."""
 
     note_clicked = Signal(int)
     string_chosen = Signal(int, int)
@@ -30,7 +35,10 @@ class NeckView(QWidget):
         super().__init__()
         self.theme = theme
         self._open: OpenSolo | None = None
+        self._story = HandStory((), FingerReach(), 0, 0)
+        self._home: int | None = None
         self._frets = (0, 12)
+        self._dragged: tuple[Note, QPointF] | None = None
         self.setMinimumSize(480, 140)
         self.setAccessibleName("Neck")
 
@@ -44,34 +52,41 @@ class NeckView(QWidget):
 
     def refresh(self) -> None:
         """Paint anew after any change."""
-        self._frets = self._find_range()
-        if self._open:
-            self.setAccessibleDescription(self._heading(tell_hand(self._open.notes, self._open.solo.instrument)))
+        if self._open is not None:
+            self._story = tell_hand(self._open.notes, self._open.solo.instrument)
+            self._home = home_of(self._open.solo)
+            self._frets = self._find_range()
+            self.setAccessibleDescription(self._heading())
         self.update()
 
     # Geometry
 
     def _find_range(self) -> tuple[int, int]:
-        """First and last fret in sight: those of the phrase, with some room."""
-        if self._open is None:
-            return 0, 12
-        frets = [n.fret for n in self._open.notes if n.fret is not None]
+        """First and last fret in sight: those of the phrase and of what is tried, with some room."""
+        assert self._open is not None
+        shown = [*self._open.notes, *self._open.view.tried]
+        frets = [n.fret for n in shown if n.fret is not None]
         if not frets:
             return 0, 12
         low, high = max(min(frets) - 2, 0), max(frets) + 2
-        while high - low < _FEWEST_FRETS:
+        while high - low < (_FEWEST_FRETS if self.height() < _LARGE_PX else _FEWEST_FRETS + 4):
             low, high = max(low - 1, 0), high + 1
         return low, min(high, self._open.solo.instrument.frets)
 
-    def _fret_x(self, fret: float) -> float:
-        """Pixels from the left of a fret wire, at true spacing."""
+    @property
+    def _left_handed(self) -> bool:
+        return self._open is not None and self._open.solo.instrument.left_handed
+
+    def fret_x(self, fret: float) -> float:
+        """Pixels from the left of a fret wire, at true spacing; of a left-handed neck the nut is on the right."""
         assert self._open is not None
         scale = self._open.solo.instrument.scale_mm
         low, high = self._frets
-        left, right = fret_mm(max(low - 1, 0) if low else 0, scale), fret_mm(high, scale)
-        share = (fret_mm(fret, scale) - left) / (right - left)
-        nut = 26 if low == 0 else 0  # room for open strings
-        return _MARGIN_LEFT + nut + share * (self.width() - _MARGIN_LEFT - _MARGIN_RIGHT - nut)
+        first, last = fret_mm(max(low - 1, 0) if low else 0, scale), fret_mm(high, scale)
+        share = (fret_mm(fret, scale) - first) / (last - first)
+        nut = _NUT_PX if low == 0 else 0
+        along = _MARGIN_NAMES + nut + share * (self.width() - _MARGIN_NAMES - _MARGIN_END - nut)
+        return self.width() - along if self._left_handed else along
 
     def _string_y(self, string: int) -> float:
         assert self._open is not None
@@ -79,10 +94,42 @@ class NeckView(QWidget):
         return _TOP + (self.height() - _TOP - _BOTTOM) * (string - 0.5) / strings
 
     def spot(self, string: int, fret: int) -> QRectF:
-        """The square of a finger at a string and fret."""
-        x = self._fret_x(0) - 14 if fret == 0 else (self._fret_x(fret - 1) + self._fret_x(fret)) / 2 + 4
-        side = min(20.0, (self.height() - _TOP - _BOTTOM) / 6 - 1)
+        """The square of a finger at a string and fret: just behind the wire, or beyond the nut for an open string."""
+        behind = 14 if self._left_handed else -14
+        if fret == 0:
+            x = self.fret_x(0) + behind
+        else:
+            x = self.fret_x(fret) + 0.42 * (self.fret_x(fret - 1) - self.fret_x(fret))
+        strings = len(self._open.solo.instrument.tuning) if self._open else 6
+        side = min(34.0, (self.height() - _TOP - _BOTTOM) / strings - 1)
         return QRectF(x - side / 2, self._string_y(string) - side / 2, side, side)
+
+    # Words
+
+    def _stand(self) -> Stand | None:
+        """The hand's stand at the selected note, else the first."""
+        assert self._open is not None
+        chosen = self._open.view.selection[:1]
+        stands = self._story.stands
+        return next(
+            (stand for stand in stands if chosen and chosen[0] in stand.note_ids), stands[0] if stands else None
+        )
+
+    def _title(self) -> str:
+        stand = self._stand()
+        return position_name(stand.position) if stand else "The neck"
+
+    def _heading(self) -> str:
+        assert self._open is not None
+        if not self._story.stands and not self._story.opens:
+            return "the phrase's notes show here once they are placed"
+        parts = []
+        if (stand := self._stand()) is not None:
+            members = [note for note in self._open.notes if note.id in stand.note_ids]
+            if shape := shape_words(members, self._home, self._open.solo.instrument):
+                parts.append(shape)
+        parts.append(price_words(self._story))
+        return pretty(" · ".join(parts))
 
     # Painting
 
@@ -94,88 +141,121 @@ class NeckView(QWidget):
         painter.setPen(QPen(color(self.theme.rule), 1))
         painter.setBrush(color(self.theme.paper))
         painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 7, 7)
-        story = tell_hand(self._open.notes, self._open.solo.instrument)
         painter.setFont(head_font())
         painter.setPen(color(self.theme.ink))
-        title = self._title(story)
+        title = self._title()
         painter.drawText(QPointF(12, 24), title)
         width = painter.fontMetrics().horizontalAdvance(title)
         painter.setFont(text_font(themes.SMALL))
         painter.setPen(color(self.theme.quiet))
         room = self.width() - width - 50
-        words = painter.fontMetrics().elidedText(self._heading(story), Qt.TextElideMode.ElideRight, room)
+        words = painter.fontMetrics().elidedText(self._heading(), Qt.TextElideMode.ElideRight, room)
         painter.drawText(QPointF(28 + width, 24), words)
         self._paint_board(painter)
-        self._paint_window(painter, story)
-        self._paint_path(painter)
-
-    def _title(self, story: HandStory) -> str:
-        stand = self._stand(story)
-        return f"Hand at {stand}" if stand else "The neck"
-
-    def _stand(self, story: HandStory) -> int | None:
-        assert self._open is not None
-        chosen = self._open.view.selection[:1]
-        for stand in story.stands:
-            if not chosen or chosen[0] in stand.note_ids:
-                return stand.position
-        return story.stands[0].position if story.stands else None
-
-    def _heading(self, story: HandStory) -> str:
-        assert self._open is not None
-        if not story.stands:
-            return "the phrase's notes show here once they are placed"
-        low, high = story.fingers
-        parts = [f"{self._open.solo.placing_school.replace('-', ' ')}: "]
-        parts.append("no shift" if story.shifts == 0 else f"{story.shifts} shift{'s' * (story.shifts > 1)}")
-        if story.widest_mm:
-            parts.append(f" · widest reach {story.widest_mm:.0f} mm, fingers {low} to {high} at fret {story.at_fret}")
-        if story.widest_mm > COMFORT_MM:
-            parts.append(" · a wide stretch: warm up, and stop if it hurts")
-        return "".join(parts)
+        self._paint_box(painter)
+        self._paint_window(painter)
+        tried = self._open.view.tried
+        if tried:
+            self._paint_tried(painter, tried)
+        if not tried or tried[0].id in {note.id for note in self._open.notes if note.pitch == tried[0].pitch}:
+            self._paint_path(painter)
+        if self._dragged is not None:
+            self._paint_dragged(painter)
 
     def _paint_board(self, painter: QPainter) -> None:
         assert self._open is not None
         instrument = self._open.solo.instrument
         low, high = self._frets
         top, bottom = self._string_y(1), self._string_y(len(instrument.tuning))
-        painter.setFont(text_font(themes.SMALL))
         for fret in range(max(low - 1, 0), high + 1):
-            x = self._fret_x(fret)
+            x = self.fret_x(fret)
             heavy = fret == 0 or fret == instrument.capo
             painter.setPen(QPen(color(self.theme.ink if heavy else self.theme.string), 4 if heavy else 1.4))
             painter.drawLine(QPointF(x, top - 7), QPointF(x, bottom + 7))
             if fret < max(low, 1):
                 continue
-            middle = (self._fret_x(fret - 1) + x) / 2
+            middle = (self.fret_x(fret - 1) + x) / 2
+            painter.setFont(text_font(themes.SMALL))
             painter.setPen(color(self.theme.quiet))
-            painter.drawText(QRectF(middle - 16, bottom + 12, 40, 18), Qt.AlignmentFlag.AlignCenter, str(fret))
+            painter.drawText(QRectF(middle - 20, self.height() - 26, 40, 18), Qt.AlignmentFlag.AlignCenter, str(fret))
             if fret in _DOTS:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(color(self.theme.cell))
                 for y in [(top + bottom) / 2] if fret % 12 else [top + (bottom - top) * s for s in (0.3, 0.7)]:
-                    painter.drawEllipse(QPointF(middle + 4, y), 5, 5)
+                    painter.drawEllipse(QPointF(middle, y), 5, 5)
+        nut, end = self.fret_x(max(low - 1, 0)), self.fret_x(high)
         for string, pitch in enumerate(instrument.tuning, 1):
             y = self._string_y(string)
             painter.setPen(QPen(color(self.theme.string), 0.8 + 0.2 * string))
-            painter.drawLine(QPointF(_MARGIN_LEFT, y), QPointF(self.width() - _MARGIN_RIGHT, y))
+            painter.drawLine(QPointF(nut, y), QPointF(end, y))
             painter.setPen(color(self.theme.quiet))
             painter.setFont(text_font(themes.SMALL))
-            painter.drawText(QPointF(14, y + 5), pretty(pitch_class_name(pitch)))
+            names_x = self.width() - 30 if self._left_handed else 14
+            painter.drawText(QPointF(names_x, y + 5), pretty(pitch_class_name(pitch)))
 
-    def _paint_window(self, painter: QPainter, story: HandStory) -> None:
-        stand = self._stand(story)
+    def _paint_box(self, painter: QPainter) -> None:
+        """Where there is room: the spots of the key's pentatonic box under the hand, roots as rings."""
+        assert self._open is not None
+        stand, home = self._stand(), self._home
+        if self.height() < _LARGE_PX or stand is None or home is None:
+            return
+        instrument = self._open.solo.instrument
+        near = range(stand.position - 1, stand.position + 5)
+        spots = {n: [s for s in pentatonic_box(home, n, instrument) if s[1] in near] for n in range(1, 6)}
+        for string, fret in max(spots.values(), key=len):
+            centre = self.spot(string, fret).center()
+            root = (instrument.tuning[string - 1] + fret - home) % 12 == 0
+            painter.setPen(QPen(color(self.theme.string), 2) if root else Qt.PenStyle.NoPen)
+            painter.setBrush(Qt.BrushStyle.NoBrush if root else color(self.theme.string))
+            painter.drawEllipse(centre, 7 if root else 4, 7 if root else 4)
+
+    def _paint_window(self, painter: QPainter) -> None:
+        """The hand's four frets, and how far two fingers lie apart in it."""
+        stand = self._stand()
         if stand is None:
             return
         assert self._open is not None
         strings = len(self._open.solo.instrument.tuning)
-        left, right = self._fret_x(stand - 1), self._fret_x(stand + 3)
-        box = QRectF(left, self._string_y(1) - 11, right - left, self._string_y(strings) - self._string_y(1) + 22)
+        near, far = self.fret_x(stand.position - 1), self.fret_x(stand.position + 3)
+        left, right = min(near, far), max(near, far)
+        box = QRectF(left, self._string_y(1) - 13, right - left, self._string_y(strings) - self._string_y(1) + 26)
         wash = color(self.theme.pinned)
         wash.setAlpha(26)
         painter.setPen(QPen(color(self.theme.pinned), 2))
         painter.setBrush(wash)
         painter.drawRoundedRect(box, 6, 6)
+        members = [n for n in self._open.notes if n.id in stand.note_ids and n.fret and n.string]
+        if not stand.reach.mm or not members:
+            return
+        low, high = (pick(members, key=lambda n: n.fret or 0) for pick in (min, max))
+        ends = [self.spot(n.string or 1, n.fret or 0).center().x() for n in (low, high)]
+        y = box.bottom() + 1
+        words = f"{stand.reach.mm:.0f} mm"
+        painter.setFont(text_font(themes.SMALL, bold=True))
+        width = painter.fontMetrics().horizontalAdvance(words) + 10
+        painter.setPen(QPen(color(self.theme.pinned), 1.6))
+        painter.drawLine(QPointF(ends[0], y), QPointF(ends[1], y))
+        for x in ends:
+            painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
+        plate = QRectF((ends[0] + ends[1] - width) / 2, y - 9, width, 18)
+        painter.fillRect(plate, color(self.theme.paper))
+        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_tried(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """Another fingering behind the phrase's own: dashed, with its fingers small."""
+        placed = [n for n in notes if n.string is not None and n.fret is not None]
+        pen = QPen(color(self.theme.pinned), 1.6, Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        centres = [self.spot(n.string or 1, n.fret or 0).center() for n in placed]
+        painter.drawLines([QLineF(a, b) for a, b in pairwise(centres)])
+        painter.setFont(text_font(themes.SMALL))
+        for note in placed:
+            box = self.spot(note.string or 1, note.fret or 0).adjusted(-2, -2, 2, 2)
+            painter.setPen(pen)
+            painter.setBrush(color(self.theme.pinned_wash))
+            painter.drawRoundedRect(box, 6, 6)
+            painter.setPen(color(self.theme.ink))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, _finger_text(note))
 
     def _paint_path(self, painter: QPainter) -> None:
         assert self._open is not None
@@ -191,15 +271,20 @@ class NeckView(QWidget):
         if chosen is not None:
             painter.setPen(QPen(color(self.theme.quiet), 1.4, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            low, high = self._frets
-            for string, fret in candidates(chosen.pitch, self._open.solo.instrument):
-                if low <= fret <= high and (string, fret) != (chosen.string, chosen.fret):
-                    painter.drawRect(self.spot(string, fret))
+            for string, fret in self._other_places(chosen):
+                painter.drawRect(self.spot(string, fret))
         spots: dict[tuple[int, int], list[tuple[int, Note]]] = {}
         for order, note in enumerate(notes, 1):
             spots.setdefault((note.string or 0, note.fret or 0), []).append((order, note))
         for (string, fret), visits in spots.items():
             self._paint_spot(painter, self.spot(string, fret), visits, selected)
+
+    def _other_places(self, note: Note) -> list[tuple[int, int]]:
+        """The places in sight that sound a note's pitch, but its own."""
+        assert self._open is not None
+        low, high = self._frets
+        places = candidates(note.pitch, self._open.solo.instrument)
+        return [(s, f) for s, f in places if low <= f <= high and (s, f) != (note.string, note.fret)]
 
     def _paint_spot(self, painter: QPainter, box: QRectF, visits: list[tuple[int, Note]], selected: set[int]) -> None:
         here = [note for _, note in visits if note.id in selected]
@@ -207,29 +292,70 @@ class NeckView(QWidget):
         painter.setBrush(color(self.theme.here_wash if here else self.theme.paper))
         painter.drawRect(box)
         note = (here or [visits[0][1]])[0]
-        painter.setFont(text_font(themes.TEXT, bold=True))
+        large = self.height() >= _LARGE_PX
+        painter.setFont(text_font(themes.TITLE if large else themes.TEXT, bold=True))
         painter.setPen(color(self.theme.ink))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "o" if note.finger == 0 else str(note.finger or "?"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, _finger_text(note))
         if any(n.pins & {"place", "finger"} for _, n in visits):
             painter.fillRect(QRectF(box.center().x() - 6, box.bottom() + 1, 12, 3), color(self.theme.pinned))
         if self._open and self._open.phrase is None:
             return  # the whole solo is too much to number
         orders = ",".join(str(order) for order, _ in visits[:3]) + ("…" if len(visits) > 3 else "")
         painter.setFont(text_font(themes.SMALL))
+        width = painter.fontMetrics().horizontalAdvance(orders) + 4
+        plate = QRectF(box.right() + 2, box.center().y() - 15, width, 14)
+        painter.fillRect(plate, color(self.theme.paper))
         painter.setPen(color(self.theme.quiet))
-        painter.drawText(QPointF(box.right() + 3, box.top() + 6), orders)
+        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, orders)
+
+    def _paint_dragged(self, painter: QPainter) -> None:
+        assert self._dragged is not None
+        note, point = self._dragged
+        painter.setPen(QPen(color(self.theme.here), 2))
+        painter.setBrush(color(self.theme.here_wash))
+        if (place := self._place_at(note, point)) is not None:
+            painter.drawRect(self.spot(*place))
+        painter.drawEllipse(point, 8, 8)
+
+    # The mouse
+
+    def _place_at(self, note: Note, point: QPointF) -> tuple[int, int] | None:
+        """The place for a note's pitch on the string under a point, if that string has it."""
+        assert self._open is not None
+        strings = range(1, len(self._open.solo.instrument.tuning) + 1)
+        string = min(strings, key=lambda s: abs(self._string_y(s) - point.y()))
+        fret = self._open.solo.instrument.fret_of(string, note.pitch)
+        return None if fret is None else (string, fret)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._open is None:
             return
         point = event.position()
-        chosen = self._open.selected[:1]
         for note in self._open.notes:
             if note.string and note.fret is not None and self.spot(note.string, note.fret).contains(point):
+                self._dragged = note, point
                 self.note_clicked.emit(note.id)
                 return
-        for note in chosen:
-            for string, fret in candidates(note.pitch, self._open.solo.instrument):
+        for note in self._open.selected[:1]:
+            for string, fret in self._other_places(note):
                 if self.spot(string, fret).contains(point):
                     self.string_chosen.emit(note.id, string)
                     return
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragged is not None:
+            self._dragged = self._dragged[0], event.position()
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragged is None:
+            return
+        note, self._dragged = self._dragged[0], None
+        place = self._place_at(note, event.position())
+        if place is not None and place[0] != note.string:
+            self.string_chosen.emit(note.id, place[0])
+        self.update()
+
+
+def _finger_text(note: Note) -> str:
+    return "o" if note.finger == 0 else str(note.finger or "?")

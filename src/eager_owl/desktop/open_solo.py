@@ -38,7 +38,8 @@ class Sound:
 class View:
     """What is looked at: a phrase (None: the whole recording), notes, a stretch, a cursor in seconds.
 
-    `taps` are where the player tapped notes, in seconds; `voice` is what plays.
+    `taps` are where the player tapped notes, in seconds; `voice` is what plays; `tried` are notes as another
+    fingering, or another key, would have them, while they are looked at.
     """
 
     phrase: int | None = None
@@ -47,6 +48,7 @@ class View:
     cursor: float = 0.0
     taps: tuple[float, ...] = ()
     voice: Voice = "recording"
+    tried: tuple[Note, ...] = ()
 
 
 class _Change(QUndoCommand):
@@ -133,6 +135,7 @@ class OpenSolo(QObject):
         before, after = ({id(note): note for note in notes} for notes in (self.solo.notes, solo.notes))
         touched = [note for key, note in (before | after).items() if (key in before) != (key in after)]
         self.solo = solo
+        self.view.tried = ()
         ids = {note.id for note in solo.notes}
         self.view.selection = tuple(i for i in self.view.selection if i in ids)
         if self.view.phrase is not None and self.view.phrase >= len(solo.phrases):
@@ -198,7 +201,7 @@ class OpenSolo(QObject):
 
     def look_at_phrase(self, index: int | None) -> None:
         """Put a phrase, or the whole recording, on the desk."""
-        self.view.phrase, self.view.selection, self.view.span = index, (), None
+        self.view.phrase, self.view.selection, self.view.span, self.view.tried = index, (), None, ()
         if index is not None:
             self.view.cursor = self.solo.phrases[index].start
         self._find_notes()
@@ -220,6 +223,11 @@ class OpenSolo(QObject):
     def set_taps(self, taps: Sequence[float]) -> None:
         """Where the player tapped."""
         self.view.taps = tuple(sorted(taps))
+        self.view_changed.emit()
+
+    def try_notes(self, notes: Sequence[Note]) -> None:
+        """Look at notes as they could be played; an empty sequence looks away."""
+        self.view.tried = tuple(notes)
         self.view_changed.emit()
 
     def set_voice(self, voice: Voice) -> None:

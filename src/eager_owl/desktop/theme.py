@@ -124,6 +124,8 @@ def apply(theme: Theme) -> None:
 
 _STYLE = """
 QFrame#card {{ background: {paper}; border: 1px solid {rule}; border-radius: 7px; }}
+QFrame[way="other"] {{ background: {paper}; border: 1px solid {rule}; border-radius: 6px; }}
+QFrame[way="here"] {{ background: {here_wash}; border: 2px solid {here}; border-radius: 6px; }}
 QLabel {{ background: transparent; color: {ink}; }}
 QLabel[quiet="true"] {{ color: {quiet}; }}
 QLabel[complaint="true"] {{ color: {here}; }}

@@ -31,15 +31,18 @@ from eager_owl.desktop.desk import Desk
 from eager_owl.desktop.editing import Editing
 from eager_owl.desktop.evidence import Evidence
 from eager_owl.desktop.facts import Facts
+from eager_owl.desktop.hand_panel import HandPanel
 from eager_owl.desktop.help_sheet import HelpSheet
 from eager_owl.desktop.helping import Helping
 from eager_owl.desktop.jobs import Job, Work
 from eager_owl.desktop.keeping import Keeping
 from eager_owl.desktop.lead_panel import LeadPanel
 from eager_owl.desktop.listening import Listening
+from eager_owl.desktop.move_panel import MovePanel
 from eager_owl.desktop.neck_view import NeckView
 from eager_owl.desktop.notice import Notice
 from eager_owl.desktop.open_solo import OpenSolo, Sound
+from eager_owl.desktop.placing import Placing
 from eager_owl.desktop.playback import Device, Player, default_device
 from eager_owl.desktop.rail import Rail
 from eager_owl.desktop.theme import ASSETS, DAY, DUSK, THEMES, Theme, head_font, text_font
@@ -128,8 +131,8 @@ class Window(QMainWindow):
         self.notice = Notice()
         self.rail, self.desk, self.neck = Rail(self.theme), Desk(self.theme), NeckView(self.theme)
         self.evidence, self.facts, self.transport = Evidence(self.theme), Facts(self._clock), Transport()
-        self.lead = LeadPanel()
-        desk_card = QFrame()
+        self.lead, self.hand, self.carry = LeadPanel(), HandPanel(self.settings), MovePanel()
+        self.desk_card = desk_card = QFrame()
         desk_card.setObjectName("card")
         desk_layout = QVBoxLayout(desk_card)
         desk_layout.setContentsMargins(4, 4, 4, 4)
@@ -139,9 +142,8 @@ class Window(QMainWindow):
         centre.addWidget(desk_card, 21)
         centre.addWidget(self.neck, 9)
         self.side = QStackedWidget()
-        self.side.addWidget(self.evidence)
-        self.side.addWidget(self.facts)
-        self.side.addWidget(self.lead)
+        for panel in (self.evidence, self.facts, self.lead, self.hand, self.carry):
+            self.side.addWidget(panel)
         self.side.setMaximumWidth(340)
         middle = QHBoxLayout()
         middle.setSpacing(10)
@@ -172,6 +174,10 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         self.listening = Listening(self.player, self.transport, lambda: self.opened, self.complain, self._run)
         self.helping = Helping(lambda: self.opened, self.complain)
+        panels = (self.hand, self.carry)
+        self.placing = Placing(
+            lambda: self.opened, panels, self.desk_card, self.listening, self.player, self.complain
+        )
         self.welcome.recording_asked.connect(self.new)
         self.welcome.solo_asked.connect(self.open)
         self.welcome.demo_asked.connect(self.open_demo)
@@ -192,6 +198,8 @@ class Window(QMainWindow):
         self.facts.closed.connect(self.show_facts)
         self.facts.find_asked.connect(self.helping.find_beat)
         self.lead.closed.connect(self.show_lead)
+        self.hand.closed.connect(self.show_hand)
+        self.carry.closed.connect(self.show_move)
         self.lead.hear_asked.connect(self.hear)
         self.lead.taps_cleared.connect(self.helping.clear_taps)
         self.lead.heard_otherwise.connect(self.listening.play_anew)
@@ -244,6 +252,8 @@ class Window(QMainWindow):
             getattr(self.listening, name)()
         elif hasattr(Helping, name):
             getattr(self.helping, name)()
+        elif hasattr(Placing, name):
+            getattr(self.placing, name)()
         elif hasattr(Keeping, name):
             getattr(self.keeping, name)()
         elif self.editing is None:
@@ -322,7 +332,16 @@ class Window(QMainWindow):
         self.notice.dismiss()
         before, self.opened = self.opened, opened
         self.editing = Editing(opened, self.desk, self.hear_around)
-        for view in (self.rail.strip, self.desk, self.neck, self.evidence, self.facts, self.lead):
+        for view in (
+            self.rail.strip,
+            self.desk,
+            self.neck,
+            self.evidence,
+            self.facts,
+            self.lead,
+            self.hand,
+            self.carry,
+        ):
             view.show_solo(opened)
         opened.changed.connect(self._on_change)
         opened.settled.connect(self._refresh)
@@ -608,6 +627,8 @@ class Window(QMainWindow):
         self.evidence.refresh()
         self.facts.refresh()
         self.lead.refresh()
+        self.hand.refresh()
+        self.carry.refresh()
         self._show_title()
         self._show_position()
 
@@ -645,12 +666,21 @@ class Window(QMainWindow):
         """What helps to hear the lead, beside the desk, or the evidence again."""
         self._show_beside(self.lead, self.lead.lowest)
 
+    def show_hand(self) -> None:
+        """The ways to play the phrase, picking and cautions, beside the desk, or the evidence again."""
+        self._show_beside(self.hand, self.desk)
+
+    def show_move(self) -> None:
+        """The phrase carried elsewhere, beside the desk, or the evidence again."""
+        self._show_beside(self.carry, self.carry.to_key)
+
     def _show_beside(self, panel: QWidget, first: QWidget) -> None:
         if self.opened is None:
             self.complain("open a recording or a solo first")
             return
         shown = self.side.currentWidget() is not panel
         self.side.setCurrentWidget(panel if shown else self.evidence)
+        self.opened.try_notes(())
         (first if shown else self.desk).setFocus()
 
     def show_help(self) -> None:

@@ -1,10 +1,10 @@
 """The cheapest fingering of a phrase: exact dynamic programming over string, fret, finger and hand position.
 
-A state is a candidate (string, fret) with the fret the index finger's hand stands at; the finger follows from
-the two. The cost of a state and of each step between states is in `hand.Costs`; the path of least sum is
-found by forward recursion (R. Bellman, 1957), so for n notes of at most k states the work is n * k * k.
-S. Sayegh, "Fingering for string instruments with the optimum path paradigm", Computer Music Journal 13(3),
-1989, describes the approach.
+A state is every note of a stroke with its string, fret and finger, and the fret where the hand stands. What a
+state and a step between states cost is in `costs.Costs`; the path of least sum is found by forward recursion (R.
+Bellman, 1957), so for n strokes of at most k states the work is n * k * k. S. Sayegh, "Fingering for string
+instruments with the optimum path paradigm", Computer Music Journal 13(3), 1989, describes the approach. The
+least sum through each state, from recursions both ways, gives the alternatives.
 """
 
 from collections.abc import Sequence
@@ -13,10 +13,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.neck.hand import STRETCH_ABOVE, STRETCH_BELOW, Costs
-from eager_owl.solo.document import LEGATO, Instrument, Note
+from eager_owl.neck.costs import Costs
+from eager_owl.neck.habits import Home, homes
+from eager_owl.neck.measures import Lattice, build_lattice, home_measures, state_measures, step_measures
+from eager_owl.neck.states import Rows, playable, strokes
+from eager_owl.solo.document import Instrument, Note
 from eager_owl.theory.key import Key
-from eager_owl.theory.pitch import pitch_name
+
+_CHUNK = 128  # steps costed at once: enough for NumPy, little enough for memory
+_DIFFERENT = 0.3  # an alternative differs from every other in this share of its notes
+_NEVER = 1e9
 
 
 @dataclass(frozen=True)
@@ -31,17 +37,52 @@ class Place:
 
 @dataclass(frozen=True)
 class Fingering:
-    """A place for each note (None where there is none), the total cost, and why notes were left out."""
+    """A place for each note (None where there is none), the total cost, and why notes were left out.
+
+    `home` is the pitch class of the minor pentatonic root whose boxes the hand was taken to think in.
+    """
 
     places: tuple[Place | None, ...]
     cost: float
     refusals: dict[int, str]
+    home: int | None = None
 
 
-def candidates(pitch: int, instrument: Instrument) -> list[tuple[int, int]]:
-    """Every (string, fret) that sounds a pitch."""
-    found = ((s, instrument.fret_of(s, pitch)) for s in range(1, len(instrument.tuning) + 1))
-    return [(string, fret) for string, fret in found if fret is not None]
+@dataclass(frozen=True)
+class Around:
+    """What bears on a phrase from outside it, None where nothing does.
+
+    `from_fret` is where the player wants the hand; `hand_before` and `hand_after` where it stands before the phrase
+    and must be after it; `sounds` what the sound says against each string, as negative log-likelihood of shape
+    (notes, strings).
+    """
+
+    from_fret: int | None = None
+    hand_before: int | None = None
+    hand_after: int | None = None
+    sounds: NDArray[np.float64] | None = None
+
+
+@dataclass(frozen=True)
+class _Problem:
+    """Strokes (indices into the notes) with their states, laid out; what states cost under each home."""
+
+    strokes: list[list[int]]
+    rows: list[Rows]
+    lattice: Lattice
+    homes: list[Home]
+    own: NDArray[np.float64]  # (homes, strokes, states)
+    costs: Costs
+    refusals: dict[int, str]
+
+    def steps(self, first: int, last: int) -> NDArray[np.float64]:
+        """Costs of the steps into strokes first to last - 1, shape (steps, states before, states)."""
+        lattice = self.lattice
+        total = np.zeros((last - first, lattice.exists.shape[1], lattice.exists.shape[1]))
+        for name, measure in step_measures(lattice, first, last):
+            if weight := getattr(self.costs, name):
+                total += weight * measure
+        return total
 
 
 def find_fingering(
@@ -49,48 +90,56 @@ def find_fingering(
     instrument: Instrument,
     costs: Costs | None = None,
     key: Key | None = None,
-    from_fret: int | None = None,
+    around: Around | None = None,
 ) -> Fingering:
     """The cheapest places for notes in order of onset. Pinned places and fingers are kept.
 
-    A note off the neck, or whose pins contradict each other, gets no place and a reason under its index.
-    `from_fret` is where the player wants the hand.
+    A note off the neck, whose pins contradict each other, or that can't be played with what is struck at the same
+    time, gets no place and a reason under its index.
     """
-    costs = costs or Costs()
-    refusals: dict[int, str] = {}
-    playable: list[int] = []
-    states: list[NDArray[np.int64]] = []
-    for index, note in enumerate(notes):
-        rows = _states(note, instrument)
-        if isinstance(rows, str):
-            refusals[index] = rows
-        else:
-            playable.append(index)
-            states.append(rows)
-    places: list[Place | None] = [None] * len(notes)
-    if not playable:
-        return Fingering(tuple(places), 0.0, refusals)
+    problem = _pose(notes, instrument, costs or Costs(), key, around or Around())
+    if problem is None:
+        return Fingering((None,) * len(notes), 0.0, _refusals(notes, instrument))
+    totals, backs = _forward(problem)
+    home = int(totals[-1].min(axis=1).argmin())
+    return _read(problem, len(notes), _walk_back(backs, home, int(totals[-1][home].argmin())), home)
 
-    home = _key_fret(key, instrument)
-    chosen = [notes[i] for i in playable]
-    total = _state_costs(chosen[0], states[0], instrument, costs, home)
-    if from_fret is not None:
-        total = total + costs.from_fret * _off(states[0], from_fret)
-    backs: list[NDArray[np.intp]] = []
-    for i in range(1, len(chosen)):
-        step = _step_costs(chosen[i - 1], chosen[i], states[i - 1], states[i], instrument, costs)
-        through = total[:, None] + step
-        backs.append(through.argmin(axis=0))
-        total = through.min(axis=0) + _state_costs(chosen[i], states[i], instrument, costs, home)
-        if from_fret is not None:
-            total = total + costs.from_fret * _off(states[i], from_fret)
-    at = int(total.argmin())
-    cost = float(total[at])
-    for i in range(len(chosen) - 1, -1, -1):
-        string, fret, finger, position = (int(v) for v in states[i][at])
-        places[playable[i]] = Place(string, fret, finger, position)
-        at = int(backs[i - 1][at]) if i else at
-    return Fingering(tuple(places), cost, refusals)
+
+def find_alternatives(
+    notes: Sequence[Note],
+    instrument: Instrument,
+    costs: Costs | None = None,
+    key: Key | None = None,
+    count: int = 4,
+    around: Around | None = None,
+) -> list[Fingering]:
+    """The cheapest fingerings, dearer ones later, that differ from each other in string and fret.
+
+    Each is the best one through some place; it differs from every cheaper one in three notes of ten, or is left out.
+    """
+    problem = _pose(notes, instrument, costs or Costs(), key, around or Around())
+    if problem is None:
+        return []
+    totals, backs = _forward(problem)
+    home = int(totals[-1].min(axis=1).argmin())
+    rests, nexts = _backward(problem, home)
+    through = np.array([total[home] for total in totals]) + rests
+    order = np.argsort(through, axis=None)[: int(problem.lattice.exists.sum())]
+    lattice, chosen = problem.lattice, list[NDArray[np.int64]]()
+    spots = lattice.string * 100 + lattice.fret
+    for flat in order.tolist():
+        stroke, state = divmod(flat, through.shape[1])
+        if any(spots[stroke, path[stroke]] == spots[stroke, state] for path in chosen):
+            continue
+        path = np.array(
+            [*_walk_back(backs[:stroke], home, state)[:-1], *_walk_on(nexts, stroke, state)], dtype=np.int64
+        )
+        rows = np.arange(len(path))
+        if all((spots[rows, path] != spots[rows, other]).mean() >= _DIFFERENT for other in chosen):
+            chosen.append(path)
+            if len(chosen) == count:
+                break
+    return [_read(problem, len(notes), path.tolist(), home) for path in chosen]
 
 
 def with_places(notes: Sequence[Note], fingering: Fingering) -> list[Note]:
@@ -104,102 +153,97 @@ def with_places(notes: Sequence[Note], fingering: Fingering) -> list[Note]:
     return placed
 
 
-def _states(note: Note, instrument: Instrument) -> NDArray[np.int64] | str:
-    """Rows of (string, fret, finger, position) for a note, or why there are none."""
-    pairs = candidates(note.pitch, instrument)
-    bent = note.bend is not None
-    if "place" in note.pins and note.string is not None:
-        fret = instrument.fret_of(note.string, note.pitch)
-        if fret is None or (note.fret is not None and note.fret != fret):
-            return f"{pitch_name(note.pitch)} is not at the pinned fret of string {note.string}"
-        pairs = [(note.string, fret)]
-    if not pairs:
-        return f"{pitch_name(note.pitch)} is off this neck"
-    stopped = [(s, f) for s, f in pairs if not instrument.is_open(f)]
-    if bent and stopped:
-        pairs = stopped
-    finger_pin = note.finger if "finger" in note.pins else None
-    rows = []
-    for string, fret in pairs:
-        if instrument.is_open(fret):
-            # An open string lets the hand be anywhere; twelve positions stand for all of them.
-            rows += [(string, fret, 0, position) for position in range(instrument.capo + 1, instrument.frets - 2)]
-            continue
-        for offset in range(-STRETCH_BELOW, 4 + STRETCH_ABOVE):
-            position = fret - offset
-            finger = min(max(offset + 1, 1), 4)
-            if position < instrument.capo + 1 or position > instrument.frets:
-                continue
-            rows.append((string, fret, finger, position))
-    if finger_pin is not None:
-        kept = [row for row in rows if row[2] == finger_pin]
-        if not kept:
-            return f"finger {finger_pin} can't play {pitch_name(note.pitch)} there"
-        rows = kept
-    return np.asarray(rows, dtype=np.int64)
+def _refusals(notes: Sequence[Note], instrument: Instrument) -> dict[int, str]:
+    refusals: dict[int, str] = {}
+    for stroke in strokes(notes):
+        playable(notes, stroke, instrument, refusals)
+    return refusals
 
 
-def _state_costs(
-    note: Note, rows: NDArray[np.int64], instrument: Instrument, costs: Costs, home: int | None
-) -> NDArray[np.float64]:
-    string, fret, finger, position = rows.T
-    stopped = finger > 0
-    offset = fret - position
-    cost = costs.stretch * (stopped & ((offset < 0) | (offset > 3))) + costs.little_finger * (finger == 4)
-    cost = cost + costs.open_string * ~stopped
-    cost = cost + costs.thick_high * np.maximum(fret - 12, 0) * np.maximum(string - 2, 0)
-    cost = cost + costs.extreme * np.abs(position - 7)
-    if note.bend:
-        cost = cost + costs.bend_index * (finger == 1) + costs.bend_little * (finger == 4)
-        cost = cost + costs.bend_wound * (string > 3) + costs.bend_low_fret * np.maximum(5 - fret, 0)
-    if home is not None:
-        # Boxes of a pentatonic start on the root's fret on the sixth string and repeat every octave.
-        away = np.abs((position - home + 6) % 12 - 6)
-        cost = cost + costs.key_position * np.minimum(away, 3) * stopped
-    return np.asarray(cost, dtype=np.float64)
-
-
-def _step_costs(
-    before: Note,
-    note: Note,
-    rows_before: NDArray[np.int64],
-    rows: NDArray[np.int64],
-    instrument: Instrument,
-    costs: Costs,
-) -> NDArray[np.float64]:
-    s0, f0, g0, p0 = (column[:, None] for column in rows_before.T)
-    s1, f1, g1, p1 = (column[None, :] for column in rows.T)
-    way = np.abs(p1 - p0)
-    shift = (way > 0) * costs.shift + costs.shift_fret * way
-    rest = note.onset - before.end
-    if rest >= costs.rest_s:
-        shift = shift * costs.rest_factor
-    open_between = (g0 == 0) | (g1 == 0)
-    shift = np.where((s0 == s1) & ~open_between, shift * costs.glide_factor, shift)
-    strings = np.abs(s1 - s0)
-    cost = shift + costs.string_change * (strings > 0) + costs.string_skip * np.maximum(strings - 1, 0)
-    same = (g0 == g1) & (g1 > 0) & ~((s0 == s1) & (f0 == f1))
-    rolled = same & (strings == 1) & (f0 == f1)
-    slide = note.technique("slide") is not None
-    if not slide:
-        cost = cost + np.where(rolled, costs.rolled_finger, costs.same_finger * (same & (way == 0)))
-        # One finger walking along a string shifts the hand and is a worse legato than two fingers.
-        cost = cost + costs.same_finger * (same & (s0 == s1) & (way > 0))
-    if note.technique(*LEGATO):
-        cost = cost + costs.legato_elsewhere * (strings > 0)
-        cost = cost + costs.slide_other_finger * (slide & (g0 != g1))
-    if note.technique("double_stop") and abs(note.onset - before.onset) < 0.03:
-        cost = cost + costs.legato_elsewhere * ((strings == 0) | (way > 0))
-    return np.asarray(cost, dtype=np.float64)
-
-
-def _off(rows: NDArray[np.int64], from_fret: int) -> NDArray[np.float64]:
-    return np.asarray(np.abs(rows[:, 3] - from_fret) * (rows[:, 2] > 0), dtype=np.float64)
-
-
-def _key_fret(key: Key | None, instrument: Instrument) -> int | None:
-    """Fret of the minor home's root on the thickest string: where its first box stands."""
-    if key is None:
+def _pose(
+    notes: Sequence[Note], instrument: Instrument, costs: Costs, key: Key | None, around: Around
+) -> _Problem | None:
+    """Lay out what there is to choose from; None where no note can be played."""
+    refusals: dict[int, str] = {}
+    found = [playable(notes, stroke, instrument, refusals) for stroke in strokes(notes)]
+    kept = [stroke for stroke in found if stroke is not None]
+    if not kept:
         return None
-    tonic = key.tonic if key.mode == "minor" else key.tonic + 9
-    return (tonic - instrument.tuning[-1]) % 12
+    indices, rows = [stroke for stroke, _ in kept], [rows for _, rows in kept]
+    lattice = build_lattice(notes, indices, rows, instrument, around.sounds)
+    own = np.where(lattice.exists, 0.0, _NEVER)
+    for name, measure in state_measures(lattice):
+        if weight := getattr(costs, name):
+            own += weight * measure
+    if around.from_fret is not None:
+        own += costs.from_fret * np.abs(lattice.position - around.from_fret) * (lattice.stopped > 0)
+    for stroke, hand in ((0, around.hand_before), (-1, around.hand_after)):
+        if hand is not None:
+            way = np.abs(lattice.position[stroke] - hand)
+            own[stroke] += costs.rest_shift * (way > 0) + costs.rest_fret * way
+    likely = homes([notes[i] for stroke in indices for i in stroke], key) if any(costs.home) else [Home(0, 0.0)]
+    weights = np.asarray(costs.home)
+    layers = []
+    for home in likely:
+        above, cell = home_measures(lattice, home.root - instrument.tuning[0])
+        layers.append(own + (weights[above] + costs.root_cell * cell) * (lattice.stopped > 0))
+    layers = [layer + np.eye(1, len(layer), 0).T * home.cost for layer, home in zip(layers, likely, strict=True)]
+    return _Problem(indices, rows, lattice, likely, np.array(layers), costs, refusals)
+
+
+def _forward(problem: _Problem) -> tuple[list[NDArray[np.float64]], list[NDArray[np.intp]]]:
+    """Least costs up to each state, shape (homes, states) a stroke, and the state before on the way there."""
+    own = problem.own
+    totals, backs = [own[:, 0]], list[NDArray[np.intp]]()
+    count = own.shape[1]
+    for first in range(1, count, _CHUNK):
+        last = min(first + _CHUNK, count)
+        for i, step in enumerate(problem.steps(first, last), first):
+            through = totals[-1][:, :, None] + step
+            back = through.argmin(axis=1)
+            backs.append(back)
+            totals.append(np.take_along_axis(through, back[:, None, :], axis=1)[:, 0] + own[:, i])
+    return totals, backs
+
+
+def _backward(problem: _Problem, home: int) -> tuple[NDArray[np.float64], list[NDArray[np.intp]]]:
+    """Least costs from each state to the end under one home, its own not counted, and the state after it."""
+    own = problem.own[home]
+    count = len(own)
+    rests, nexts = np.zeros_like(own), list[NDArray[np.intp]]()
+    for last in range(count, 1, -_CHUNK):
+        first = max(last - _CHUNK, 1)
+        steps = problem.steps(first, last)
+        for i in range(last - 1, first - 1, -1):
+            onward = steps[i - first] + (own[i] + rests[i])[None, :]
+            nexts.append(onward.argmin(axis=1))
+            rests[i - 1] = onward.min(axis=1)
+    return rests, nexts[::-1]
+
+
+def _walk_back(backs: Sequence[NDArray[np.intp]], home: int, state: int) -> list[int]:
+    path = [state]
+    for back in reversed(backs):
+        path.append(int(back[home, path[-1]]))
+    return path[::-1]
+
+
+def _walk_on(nexts: Sequence[NDArray[np.intp]], stroke: int, state: int) -> list[int]:
+    path = [state]
+    for following in nexts[stroke:]:
+        path.append(int(following[path[-1]]))
+    return path
+
+
+def _read(problem: _Problem, count: int, path: Sequence[int], home: int) -> Fingering:
+    """The path of states as places of the notes, with its cost."""
+    places: list[Place | None] = [None] * count
+    for stroke, rows, state in zip(problem.strokes, problem.rows, path, strict=True):
+        for column, index in enumerate(stroke):
+            string, fret = int(rows.strings[state, column]), int(rows.frets[state, column])
+            places[index] = Place(string, fret, int(rows.fingers[state, column]), int(rows.position[state]))
+    cost = float(sum(problem.own[home, i, state] for i, state in enumerate(path)))
+    lattice = problem.lattice.along(path)
+    for name, measure in step_measures(lattice, 1, len(path)):
+        cost += getattr(problem.costs, name) * float(measure.sum())
+    return Fingering(tuple(places), cost, problem.refusals, problem.homes[home].root)

@@ -1,28 +1,40 @@
-"""What a fingering amounts to: where the hand stands, how often it shifts, how far it reaches."""
+"""What a fingering amounts to: where the hand stands, how often it shifts, how far it reaches, in words."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from eager_owl.neck.hand import reach_mm
+from eager_owl.neck.shapes import position_name
+from eager_owl.neck.states import strokes
 from eager_owl.solo.document import Instrument, Note
 
 
 @dataclass(frozen=True)
+class FingerReach:
+    """How far two fingers lie apart: mm, the fingers, the lower one's fret."""
+
+    mm: float = 0.0
+    fingers: tuple[int, int] = (0, 0)
+    fret: int = 0
+
+
+@dataclass(frozen=True)
 class Stand:
-    """A hand position (fret of the index finger) and the ids of the notes played from it, in order."""
+    """A hand position (fret of the index finger), the ids of the notes played from it in order, its widest reach."""
 
     position: int
     note_ids: tuple[int, ...]
+    reach: FingerReach
 
 
 @dataclass(frozen=True)
 class HandStory:
-    """The stands in order, and the widest reach within one: mm, low and high finger, low fret."""
+    """The stands in order, the widest reach of all, how many notes are open and how many strokes barred."""
 
     stands: tuple[Stand, ...]
-    widest_mm: float
-    fingers: tuple[int, int]
-    at_fret: int
+    reach: FingerReach
+    opens: int
+    barres: int
 
     @property
     def shifts(self) -> int:
@@ -33,21 +45,56 @@ class HandStory:
 def tell_hand(notes: Sequence[Note], instrument: Instrument) -> HandStory:
     """Read the hand's way from placed notes. A finger one fret out of its place stretches; it does not shift."""
     stands: list[tuple[int, list[Note]]] = []
-    for note in notes:
-        if not note.finger or note.fret is None:
+    opens = barres = 0
+    for stroke in strokes(notes):
+        members = [notes[i] for i in stroke if notes[i].fret is not None and notes[i].finger is not None]
+        opens += sum(note.finger == 0 for note in members)
+        stopped = [note for note in members if note.finger]
+        fingers = [note.finger for note in stopped]
+        barres += len(set(fingers)) < len(fingers)
+        if not stopped:
             continue
-        position = max(note.fret - note.finger + 1, 1)
+        position = max(min((n.fret or 0) - (n.finger or 0) + 1 for n in stopped), 1)
         if stands and abs(position - stands[-1][0]) <= 1:
-            stands[-1][1].append(note)
+            stands[-1][1].extend(stopped)
         else:
-            stands.append((position, [note]))
-    widest, fingers, at_fret = 0.0, (0, 0), 0
-    for _, group in stands:
-        low = min(group, key=lambda n: (n.fret or 0, n.finger or 0))
-        high = max(group, key=lambda n: (n.fret or 0, n.finger or 0))
-        reach = reach_mm(low.fret or 0, high.fret or 0, instrument.scale_mm)
-        if reach > widest and low.finger != high.finger:
-            widest, fingers, at_fret = reach, (low.finger or 0, high.finger or 0), low.fret or 0
-    return HandStory(
-        tuple(Stand(position, tuple(n.id for n in group)) for position, group in stands), widest, fingers, at_fret
+            stands.append((position, stopped))
+    told = tuple(
+        Stand(position, tuple(n.id for n in group), _widest(group, instrument)) for position, group in stands
     )
+    return HandStory(told, max((s.reach for s in told), key=lambda r: r.mm, default=FingerReach()), opens, barres)
+
+
+def price_words(story: HandStory) -> str:
+    """A fingering's price: "one position, 3rd; widest reach 96 mm between 1 and 4 at fret 5; one barre"."""
+    if not story.stands:
+        return "all open" if story.opens else "nothing placed"
+    if story.shifts == 0:
+        where = f"one position, {position_name(story.stands[0].position).split()[0]}"
+    else:
+        ways = [position_name(stand.position).split()[0] for stand in story.stands]
+        shown = ways if len(ways) <= 4 else [*ways[:3], "…", ways[-1]]
+        where = f"{_number(story.shifts, 'shift')}, {' to '.join(shown)}"
+    parts = [where]
+    if story.reach.mm:
+        low, high = story.reach.fingers
+        parts.append(f"widest reach {story.reach.mm:.0f} mm between {low} and {high} at fret {story.reach.fret}")
+    if story.barres:
+        parts.append(_number(story.barres, "barre"))
+    if story.opens:
+        parts.append(_number(story.opens, "open note"))
+    return "; ".join(parts)
+
+
+def _widest(group: Sequence[Note], instrument: Instrument) -> FingerReach:
+    low = min(group, key=lambda n: (n.fret or 0, n.finger or 0))
+    high = max(group, key=lambda n: (n.fret or 0, n.finger or 0))
+    if low.finger == high.finger:
+        return FingerReach()
+    mm = reach_mm(low.fret or 0, high.fret or 0, instrument.scale_mm)
+    return FingerReach(mm, (low.finger or 0, high.finger or 0), low.fret or 0)
+
+
+def _number(count: int, what: str) -> str:
+    names = {1: "one", 2: "two", 3: "three", 4: "four", 5: "five", 6: "six"}
+    return f"{names.get(count, count)} {what}{'' if count == 1 else 's'}"

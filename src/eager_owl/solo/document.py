@@ -21,6 +21,9 @@ TechniqueName = Literal[
 BENDS: tuple[TechniqueName, ...] = ("bend", "bend_release", "prebend", "prebend_release")
 LEGATO: tuple[TechniqueName, ...] = ("hammer_on", "pull_off", "slide")
 
+# How the plucking hand strikes: the pick down or up, or a finger.
+Stroke = Literal["down", "up", "finger"]
+
 # What of a note the player has fixed. "place" is string and fret.
 Pin = Literal["pitch", "timing", "place", "finger", "techniques"]
 PINS: tuple[Pin, ...] = ("pitch", "timing", "place", "finger", "techniques")
@@ -58,7 +61,9 @@ class Note:
     """One note. `pitch` is the fretted pitch before any bend; `id` is unique within its solo.
 
     `contour_cents` (against the fretted pitch) and `level_db` are sampled every CONTOUR_HOP_S from the
-    onset. `runners_up` are (pitch, share of belief) of other readings.
+    onset. `runners_up` are (pitch, share of belief) of other readings. `stroke` is the player's own choice, None
+    where the proposed one stands. `stiffness` is the measured inharmonicity of the partials (B in f = k f0 sqrt(1 +
+    B k^2)), None where the note was too short or unclear for it.
     """
 
     id: int
@@ -68,12 +73,14 @@ class Note:
     string: int | None = None
     fret: int | None = None
     finger: int | None = None
+    stroke: Stroke | None = None
     techniques: tuple[Technique, ...] = ()
     loudness_db: float = -20.0
     confidence: float = 1.0
     runners_up: tuple[tuple[int, float], ...] = ()
     contour_cents: tuple[int, ...] = ()
     level_db: tuple[int, ...] = ()
+    stiffness: float | None = None
     pins: frozenset[Pin] = frozenset()
 
     @property
@@ -102,12 +109,16 @@ class Note:
 
 @dataclass(frozen=True)
 class Instrument:
-    """A guitar: open strings as MIDI pitches, thinnest first; capo fret; frets; scale length in mm."""
+    """A guitar: open strings as MIDI pitches, thinnest first; capo fret; frets; scale length in mm.
+
+    A left-handed guitar is drawn the other way round; nothing else changes.
+    """
 
     tuning: tuple[int, ...] = (64, 59, 55, 50, 45, 40)
     capo: int = 0
     frets: int = 22
     scale_mm: float = 648.0
+    left_handed: bool = False
 
     def __post_init__(self) -> None:
         if not 4 <= len(self.tuning) <= 8:
@@ -118,6 +129,8 @@ class Instrument:
             raise ValueError(f"{self.frets} frets is outside 12 to 36")
         if not 0 <= self.capo < self.frets:
             raise ValueError(f"a capo at fret {self.capo} leaves no frets")
+        if not 400 <= self.scale_mm <= 900:
+            raise ValueError(f"a scale of {self.scale_mm:g} mm is outside 400 to 900")
 
     def fret_of(self, string: int, pitch: int) -> int | None:
         """The fret that sounds a pitch on a string (0 is open; with a capo, the capo's fret), or None."""
@@ -202,7 +215,8 @@ class Solo:
     lead_range: tuple[int, int] | None = None
     focus: LeadFocus = LeadFocus()
     reason_school: str = "two-pentatonics"
-    placing_school: str = "one-position"
+    placing_school: str = "key-and-position"
+    picking: str = "economy"
     phrases: tuple[Phrase, ...] = ()
     notes: tuple[Note, ...] = ()
 

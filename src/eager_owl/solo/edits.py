@@ -14,6 +14,7 @@ from eager_owl.solo.document import (
     Note,
     Phrase,
     Solo,
+    Stroke,
     Technique,
     TechniqueName,
     change_notes,
@@ -77,6 +78,24 @@ def set_place(solo: Solo, note_id: int, string: int) -> Solo:
     if fret is None:
         raise EditError(f"{pitch_name(note.pitch)} can't be played on string {string}")
     return change_notes(solo, [note_id], lambda n: replace(n, string=string, fret=fret).pinned("place"))
+
+
+def take_places(solo: Solo, placed: Sequence[Note]) -> Solo:
+    """Play notes where these, of the same ids and pitches, are placed; pins place and finger."""
+    places = {note.id: note for note in placed if note.string is not None}
+
+    def change(note: Note) -> Note:
+        place = places[note.id]
+        if place.pitch != note.pitch:
+            raise EditError("those are other pitches than were played")
+        return replace(note, string=place.string, fret=place.fret, finger=place.finger).pinned("place", "finger")
+
+    return change_notes(solo, places, change)
+
+
+def set_stroke(solo: Solo, ids: Iterable[int], stroke: Stroke | None) -> Solo:
+    """Strike notes this way; None leaves it to the proposal again."""
+    return change_notes(solo, ids, lambda note: replace(note, stroke=stroke))
 
 
 def set_finger(solo: Solo, ids: Iterable[int], finger: int) -> Solo:
@@ -264,6 +283,11 @@ def choose_schools(solo: Solo, placing: str | None = None, reasons: str | None =
     return replace(solo, placing_school=placing or solo.placing_school, reason_school=reasons or solo.reason_school)
 
 
+def choose_picking(solo: Solo, style: str) -> Solo:
+    """Pick in another style."""
+    return replace(solo, picking=style)
+
+
 # Detection
 
 
@@ -316,6 +340,7 @@ def _around_pins(note: Note, twin: Note) -> Note:
         string=note.string,
         fret=note.fret,
         finger=note.finger,
+        stroke=note.stroke,
         techniques=note.techniques if "techniques" in note.pins else twin.techniques,
     )
     if "pitch" in note.pins or "place" in note.pins:

@@ -16,8 +16,10 @@ from scipy.signal import butter, sosfilt
 from eager_owl.solo.document import LEGATO, Note
 from eager_owl.theory.pitch import midi_to_hz
 
-PICK_POSITION = 0.17
-STIFFNESS = 1.2e-4
+PICK_POSITION = 0.17  # of the open string, from the bridge
+STIFFNESS = 1.2e-4  # of a note whose string is not known
+# Inharmonicity of the open strings from the thinnest on, about as I. Barbancho et al. (2012) measured electric ones.
+_OPEN_STIFFNESS = (2.2e-5, 3.6e-5, 8.5e-5, 3.2e-5, 5.0e-5, 9.0e-5, 1.4e-4, 2.0e-4)
 _HIGHEST_PARTIAL_HZ = 7000.0
 _MOST_PARTIALS = 30
 _DECAY_S = 2.6  # of the fundamental, to 1/e
@@ -112,14 +114,27 @@ def render_stroke(stroke: Stroke, rate: int, cents: float, noise: np.random.Gene
     count = int(np.clip(_HIGHEST_PARTIAL_HZ / hz.max(), 3, _MOST_PARTIALS))
     sound = np.zeros(len(times))
     envelopes = [_envelope(stroke, times, 1.0 + 0.22 * (k - 1)) for k in range(1, count + 1)]
+    share, stiffness = _string(stroke.notes[0])
     for k, envelope in enumerate(envelopes, 1):
-        amplitude = np.sin(np.pi * k * PICK_POSITION) / k
-        sound += amplitude * envelope * np.sin(k * np.sqrt(1 + STIFFNESS * k * k) * phase)
+        amplitude = np.sin(np.pi * k * share) / k
+        sound += amplitude * envelope * np.sin(k * np.sqrt(1 + stiffness * k * k) * phase)
     # The pick itself: a few milliseconds of bright noise.
     length = round(0.006 * rate)
     scrape = noise.standard_normal(length) * np.linspace(1, 0, length) ** 2
     sound[:length] += 0.18 * _gain(stroke.notes[0]) * scrape[: len(sound)]
     return sound * np.clip((times - stroke.onset) / 0.002, 0, 1)
+
+
+def _string(note: Note) -> tuple[float, float]:
+    """Where a note's sounding length is plucked, as a share of it, and its stiffness: both grow up the neck.
+
+    The same pitch on a thicker string is plucked nearer its middle, and so is rounder in sound.
+    """
+    if note.string is None or note.fret is None:
+        return PICK_POSITION, STIFFNESS
+    shorter = 2.0 ** (note.fret / 12)
+    open_stiffness = _OPEN_STIFFNESS[min(note.string, len(_OPEN_STIFFNESS)) - 1]
+    return min(PICK_POSITION * shorter, 0.5), open_stiffness * shorter**2
 
 
 def _gain(note: Note) -> float:

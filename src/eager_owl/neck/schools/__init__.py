@@ -4,7 +4,7 @@ import importlib
 import pkgutil
 from dataclasses import dataclass
 
-from eager_owl.neck.hand import Costs
+from eager_owl.neck.costs import Costs
 
 
 @dataclass(frozen=True)

@@ -1,10 +1,15 @@
 """Open strings are welcome: they ring, and free the hand."""
 
-from eager_owl.neck.hand import Costs
+from dataclasses import replace
+
+from eager_owl.neck.costs import Costs
 from eager_owl.neck.schools import PlacingSchool
 
 SCHOOL = PlacingSchool(
     "open-strings",
     "A string that rings by itself frees the hand for the next move.",
-    Costs(open_string=-0.8, extreme=0.06, key_position=0.0),
-)
+    replace(
+        Costs(), open_string=-1.5, open_low=-1.5, open_pointed_at=-2.0, open_shift=0.2, open_fret=0.05, low_neck=0.0,
+        home=(0.0,) * 12,
+    ),
+)  # fmt: skip

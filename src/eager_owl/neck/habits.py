@@ -1,0 +1,119 @@
+"""What a line of notes says by itself about where it is played: its home, its runs, slides and pedals."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.theory.key import Key
+
+# How much a pitch class speaks for the minor pentatonic home whose root lies so many semitones under it.
+_HOME_PROFILE = np.array([1.0, -0.9, 0.25, 0.75, 0.8, 0.1, -0.1, 0.9, 0.1, 0.2, 0.75, -0.5])
+_FINAL_SPEAKS, _FIRST_SPEAKS = 0.15, 0.05
+# A home so much less likely, per unit of profile, is so much dearer.
+_DOUBT_COST = 40.0
+HOMES_TRIED = 3
+_RUN_NOTES, _RUN_S, _SCALE_NOTES, _THIRDS_IN_RUN = 8, 0.17, 4, 0.2
+_SLIDES_AROUND, _LOW_AROUND = 4, 8
+_FIRST_FRETS, _OPEN_SHARE = 3, 0.2
+_PEDAL_S = 1.0
+
+
+@dataclass(frozen=True)
+class Home:
+    """A pitch class whose minor pentatonic boxes the line may stand in, and what it costs to believe so."""
+
+    root: int
+    cost: float
+
+
+def homes(notes: Sequence[Note], key: Key | None) -> list[Home]:
+    """The likely homes, likeliest first.
+
+    With a minor key there is one. With a major key it is the relative minor, or the tonic where the line has more
+    of the tonic's minor than of its major. With none, the notes say.
+    """
+    if key is not None and key.mode == "minor":
+        return [Home(key.tonic, 0.0)]
+    score = _home_scores(notes)
+    roots = range(12) if key is None else ((key.tonic + 9) % 12, key.tonic)
+    likely = sorted(roots, key=lambda root: -score[root])[:HOMES_TRIED]
+    return [Home(root, _DOUBT_COST * float(score[likely[0]] - score[root])) for root in likely]
+
+
+def _home_scores(notes: Sequence[Note]) -> NDArray[np.float64]:
+    """How well each root's minor pentatonic explains the notes, weighed by how long they are held."""
+    weight = np.zeros(12)
+    for note in notes:
+        landed = note.pitch + round(note.bend.semitones or 2.0) if note.bend else note.pitch
+        for pitch in {note.pitch, landed}:
+            weight[pitch % 12] += min(note.duration, 1.0) ** 0.5
+    weight /= max(weight.sum(), 1e-9)
+    scores = np.array([float(np.roll(weight, -root) @ _HOME_PROFILE) for root in range(12)])
+    if notes:
+        scores[notes[-1].pitch % 12] += _FINAL_SPEAKS
+        scores[notes[0].pitch % 12] += _FIRST_SPEAKS
+    return scores
+
+
+def run_places(tops: NDArray[np.int64], gaps: NDArray[np.float64], quick: bool) -> NDArray[np.int64]:
+    """For each stroke its place in a scale run of one direction, from 0; -1 where it is in none.
+
+    A run moves by half steps, whole steps and the steps of a harmonic minor: eight notes at least, of at most 0.17 s
+    each, if it has to be quick; else four at any pace.
+    """
+    fewest, slowest_s = (_RUN_NOTES, _RUN_S) if quick else (_SCALE_NOTES, np.inf)
+    ways = np.diff(tops, prepend=tops[:1])
+    steps = (np.abs(ways) >= 1) & (np.abs(ways) <= 3) & (gaps <= slowest_s)
+    places = np.full(len(tops), -1)
+    start = 0
+    for i in range(1, len(tops) + 1):
+        if i < len(tops) and steps[i] and (i - start == 1 or ways[i] * ways[i - 1] > 0):
+            continue
+        if i - start >= fewest and np.mean(np.abs(ways[start + 1 : i]) == 3) <= _THIRDS_IN_RUN:
+            places[start:i] = np.arange(i - start)
+        start = i - 1 if i < len(tops) and steps[i] else i
+    return places
+
+
+def slides_around(slid: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """How much the line slides around each stroke, 0 to 1: wholly where a third of it and its eight neighbours do."""
+    return np.minimum(3 * _share_around(slid, _SLIDES_AROUND), 1.0)
+
+
+def in_first_frets(tops: NDArray[np.int64], instrument: Instrument) -> NDArray[np.bool_]:
+    """Whether the line around each stroke lies within the first three frets, and a fifth of it on open strings' pitches."""
+    opens = np.array(instrument.tuning) + instrument.capo
+    low = tops <= opens.max() + _FIRST_FRETS
+    return (_share_around(low, _LOW_AROUND) > 0.99) & (
+        _share_around(np.isin(tops, opens), _LOW_AROUND) >= _OPEN_SHARE
+    )
+
+
+def _share_around(marks: NDArray[np.bool_], reach: int) -> NDArray[np.float64]:
+    """The share of marked strokes among each and so many on either side."""
+    sums = np.concatenate([[0.0], np.cumsum(marks)])
+    at = np.arange(len(marks))
+    first, last = np.maximum(at - reach, 0), np.minimum(at + reach + 1, len(marks))
+    return np.asarray((sums[last] - sums[first]) / (last - first))
+
+
+def points_at_open(notes: Sequence[Note], instrument: Instrument) -> list[bool]:
+    """Whether the line points at each note's open string: by legato to or from it, or as a pedal between others."""
+    opens = {pitch + instrument.capo for pitch in instrument.tuning}
+    pointed = []
+    for i, note in enumerate(notes):
+        is_open = note.pitch in opens
+        pulled = note.technique("pull_off") is not None
+        hammered = i + 1 < len(notes) and notes[i + 1].technique("hammer_on") is not None
+        pedal = any(
+            0 <= j < len(notes)
+            and notes[j].pitch == note.pitch
+            and notes[(i + j) // 2].pitch != note.pitch
+            and abs(notes[j].onset - note.onset) < _PEDAL_S
+            for j in (i - 2, i + 2)
+        )
+        pointed.append(is_open and (pulled or hammered or pedal))
+    return pointed

@@ -1,0 +1,253 @@
+"""The measures that costs multiply: what each state, and each step between states, asks of a hand.
+
+A lattice holds the states of all strokes in arrays of shape (strokes, most states of a stroke), filled up with
+states that cost too much to be taken. Measures are yielded by the name of their row in `costs.Costs`.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.neck.habits import in_first_frets, points_at_open, run_places, slides_around
+from eager_owl.neck.states import Rows
+from eager_owl.solo.document import LEGATO, Instrument, Note
+
+REST_S = 0.35
+_HURRY_S = 0.33
+_STRING_HURRY_S = 0.12
+# Strings from the fourth on are wound.
+WOUND_FROM = 4
+# Strings from the thinnest and frets from the minor root on it, where a root cell's notes lie.
+_CELL_PLACES = frozenset(
+    (string + across, (root + along) % 12)
+    for string, root in ((2, 5), (4, 2), (6, 0))
+    for across, along in ((0, 0), (0, -2), (-1, -2), (-1, 0))
+)
+
+Measure = tuple[str, NDArray[Any]]
+
+
+@dataclass(frozen=True)
+class Lattice:
+    """States, shape (strokes, states), of the highest note of each stroke (`string`, `fret`, `finger`), the thinnest
+
+    and thickest string of it, and the hand's position; sums over its notes; and what the strokes are, shape
+    (strokes,).
+    """
+
+    exists: NDArray[np.bool_]
+    string: NDArray[np.int64]
+    fret: NDArray[np.int64]
+    finger: NDArray[np.int64]
+    thinnest: NDArray[np.int64]
+    thickest: NDArray[np.int64]
+    position: NDArray[np.int64]
+    reach_cm: NDArray[np.float64]
+    strain_cm: NDArray[np.float64]
+    out_of_place: NDArray[np.float64]
+    barre: NDArray[np.float64]
+    little: NDArray[np.float64]
+    opened: NDArray[np.float64]
+    stopped: NDArray[np.float64]
+    thick_high: NDArray[np.float64]
+    sounds_elsewhere: NDArray[np.float64]
+    top: NDArray[np.int64]
+    bottom: NDArray[np.int64]
+    gap_s: NDArray[np.float64]
+    rest_s: NDArray[np.float64]
+    bent: NDArray[np.bool_]
+    slid: NDArray[np.bool_]
+    legato: NDArray[np.bool_]
+    rings: NDArray[np.bool_]
+    pointed: NDArray[np.bool_]
+    low: NDArray[np.bool_]
+    run: NDArray[np.int64]
+    steady_run: NDArray[np.int64]
+    slides: NDArray[np.float64]
+
+    def along(self, path: Sequence[int]) -> "Lattice":
+        """The lattice with one state a stroke: those of a path."""
+        at = np.arange(len(path)), np.asarray(path)
+        arrays = {f.name: getattr(self, f.name) for f in fields(self)}
+        return replace(self, **{name: array[at][:, None] for name, array in arrays.items() if array.ndim == 2})
+
+
+def build_lattice(
+    notes: Sequence[Note],
+    strokes: Sequence[Sequence[int]],
+    rows: Sequence[Rows],
+    instrument: Instrument,
+    sounds: NDArray[np.float64] | None,
+) -> Lattice:
+    """Lay the states of strokes (indices into notes, the highest first) into arrays.
+
+    `sounds` is what the sound says against each string, shape (notes, strings), or None.
+    """
+    count = np.array([len(r) for r in rows])
+    most = int(count.max())
+    exists = np.arange(most)[None, :] < count[:, None]
+
+    def laid(values: Sequence[NDArray[Any]], kind: type) -> NDArray[Any]:
+        array: NDArray[Any] = np.zeros(exists.shape, dtype=kind)
+        array[exists] = np.concatenate(values)
+        return array
+
+    heads = [notes[stroke[0]] for stroke in strokes]
+    onsets = np.array([note.onset for note in heads])
+    ends = np.array([max(notes[i].end for i in stroke) for stroke in strokes])
+    gap_s = np.diff(onsets, prepend=onsets[:1])
+    rest_s = np.append(0.0, onsets[1:] - ends[:-1])
+    members = [[notes[i] for i in stroke] for stroke in strokes]
+    slid = np.array([any(n.technique("slide") for n in stroke) for stroke in members])
+    pointed = points_at_open(notes, instrument)
+    top = np.array([note.pitch for note in heads])
+    against = [
+        sounds[np.asarray(stroke)[None, :], r.strings - 1].sum(axis=1) if sounds is not None else np.zeros(len(r))
+        for stroke, r in zip(strokes, rows, strict=True)
+    ]
+    return Lattice(
+        exists,
+        string=laid([r.strings[:, 0] for r in rows], np.int64),
+        fret=laid([r.frets[:, 0] for r in rows], np.int64),
+        finger=laid([r.fingers[:, 0] for r in rows], np.int64),
+        thinnest=laid([r.strings.min(axis=1) for r in rows], np.int64),
+        thickest=laid([r.strings.max(axis=1) for r in rows], np.int64),
+        position=laid([r.position for r in rows], np.int64),
+        reach_cm=laid([r.reach_cm for r in rows], np.float64),
+        strain_cm=laid([r.strain_cm for r in rows], np.float64),
+        out_of_place=laid([r.out_of_place for r in rows], np.float64),
+        barre=laid([r.barre for r in rows], np.float64),
+        little=laid([(r.fingers == 4).sum(axis=1) for r in rows], np.float64),
+        opened=laid([(r.fingers == 0).sum(axis=1) for r in rows], np.float64),
+        stopped=laid([(r.fingers > 0).sum(axis=1) for r in rows], np.float64),
+        thick_high=laid(
+            [(np.maximum(r.frets - 9, 0) * np.maximum(r.strings - 2, 0)).sum(axis=1) for r in rows], np.float64
+        ),
+        sounds_elsewhere=laid(against, np.float64),
+        top=top,
+        bottom=np.array([notes[stroke[-1]].pitch for stroke in strokes]),
+        gap_s=gap_s,
+        rest_s=rest_s,
+        bent=np.array([any(n.bend for n in stroke) for stroke in members]),
+        slid=slid,
+        legato=np.array([any(n.technique(*LEGATO) for n in stroke) for stroke in members]),
+        rings=np.array([any(n.technique("let_ring") for n in stroke) for stroke in members]),
+        pointed=np.array([all(pointed[i] for i in stroke) for stroke in strokes]),
+        low=in_first_frets(top, instrument),
+        run=run_places(top, gap_s, quick=True),
+        steady_run=run_places(top, gap_s, quick=False),
+        slides=slides_around(slid),
+    )
+
+
+def state_measures(lattice: Lattice) -> Iterator[Measure]:
+    """What each state asks by itself, shape (strokes, states)."""
+    yield "reach_cm", lattice.reach_cm
+    yield "strain_cm", lattice.strain_cm
+    yield "out_of_place", lattice.out_of_place
+    yield "little_finger", lattice.little
+    yield "barre_string", lattice.barre
+    pointed = lattice.pointed[:, None]
+    low = lattice.low[:, None] & ~pointed
+    yield "open_string", lattice.opened * ~(pointed | low)
+    yield "open_low", lattice.opened * low
+    yield "open_pointed_at", lattice.opened * pointed
+    yield "high_for_low", low * np.maximum(lattice.position - 3.0, 0.0)
+    yield "thick_high", lattice.thick_high
+    bent, finger = lattice.bent[:, None], lattice.finger
+    yield "bend_index", 1.0 * (bent & (finger == 1))
+    yield "bend_little", 1.0 * (bent & (finger == 4))
+    yield "bend_wound", 1.0 * (bent & (lattice.string >= WOUND_FROM))
+    yield "bend_low_fret", bent * np.maximum(5.0 - lattice.fret, 0.0)
+    octave = lattice.top - lattice.bottom == 12
+    yield "octave_other", 1.0 * (octave[:, None] & (lattice.thickest - lattice.thinnest != 2))
+    yield "low_neck", np.maximum(5.0 - lattice.position, 0.0)
+    yield "high_neck", np.maximum(lattice.position - 9.0, 0.0)
+    yield "sounds_elsewhere", lattice.sounds_elsewhere
+
+
+def home_measures(lattice: Lattice, root_fret: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """Frets (0 to 11) of each state's hand above the home root's, and whether its note lies in a root cell.
+
+    `root_fret` is where the thinnest string sounds the root.
+    """
+    above = (lattice.position - root_fret) % 12
+    cell = np.zeros((8, 12))
+    for string, along in _CELL_PLACES:
+        cell[string, along] = 1.0
+    return above, cell[np.minimum(lattice.string, 7), (lattice.fret - root_fret) % 12]
+
+
+def step_measures(lattice: Lattice, first: int, last: int) -> Iterator[Measure]:
+    """What each step into the strokes first to last - 1 asks, shape (steps, states before, states)."""
+    before, after = slice(first - 1, last - 1), slice(first, last)
+
+    def pair(array: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        return array[before][:, :, None], array[after][:, None, :]
+
+    def of(array: NDArray[Any]) -> NDArray[Any]:
+        return array[after][:, None, None]
+
+    position, position_after = pair(lattice.position)
+    finger, finger_after = pair(lattice.finger)
+    thinnest, thinnest_after = pair(lattice.thinnest)
+    thickest, thickest_after = pair(lattice.thickest)
+    string, string_after = pair(lattice.string)
+    fret, fret_after = pair(lattice.fret)
+    slid, legato, gap_s = of(lattice.slid), of(lattice.legato), of(lattice.gap_s)
+    interval = np.abs(np.diff(lattice.top, prepend=lattice.top[:1]))[after][:, None, None]
+
+    chords = (thinnest != thickest) & (thinnest_after != thickest_after)
+    way = np.abs(position_after - position).astype(np.float64)
+    moved = way > 0
+    same_strings = (thinnest == thinnest_after) & (thickest == thickest_after)
+    strings = np.maximum(np.maximum(thinnest_after - thickest, thinnest - thickest_after), 0)
+    stopped = (finger > 0) & (finger_after > 0)
+    resting = of(lattice.rest_s) >= REST_S
+    sliding = slid & same_strings & ~resting
+    opened = ~stopped & ~resting
+    gliding = same_strings & stopped & ~resting & ~sliding
+    plain = ~(resting | sliding | opened | gliding)
+    yield "shift", 1.0 * (plain & moved)
+    yield "shift_fret", plain * way
+    slides = of(lattice.slides)
+    single = gliding & ~chords
+    yield "glide", (single & moved) * (1 - slides)
+    yield "glide_fret", single * way * (1 - slides)
+    yield "glide_among_slides", single * way * slides
+    yield "shape_fret", (gliding & chords) * way
+    yield "open_shift", 1.0 * (opened & moved)
+    yield "open_fret", opened * way
+    yield "rest_shift", 1.0 * (resting & moved)
+    yield "rest_fret", resting * way
+    yield "slide_fret", sliding * way
+    yield "hurry_fret", (plain | gliding) * way * np.clip(1 - gap_s / _HURRY_S, 0, 1)
+    yield "string_change", 1.0 * (strings > 0)
+    yield "shape_elsewhere", chords * (1.0 * (thinnest != thinnest_after) + 1.0 * (thickest != thickest_after))
+    yield "string_skip", np.maximum(strings - 1.0, 0.0)
+    yield "string_hurry", strings * np.clip(1 - gap_s / _STRING_HURRY_S, 0, 1)
+    yield "repeat_elsewhere", 1.0 * ((interval == 0) & (string != string_after) & stopped)
+    yield "half_step_across", 1.0 * ((interval == 1) & (strings > 0))
+    yield "leap_along", np.maximum(interval - 4.0, 0.0) * (same_strings & ~slid)
+    yield "octave_other", 1.0 * ((interval == 12) & (strings != 2))
+    same = (finger == finger_after) & stopped & ~((string == string_after) & (fret == fret_after))
+    rolled = same & (np.abs(string - string_after) == 1) & (fret == fret_after)
+    yield "rolled_finger", 1.0 * (rolled & ~slid)
+    yield "same_finger", 1.0 * (same & ~rolled & ~slid & (~moved | (string == string_after)) & ~resting)
+    yield (
+        "legato_elsewhere",
+        1.0 * (legato & ~same_strings)
+        + 1.0 * (lattice.rings[before][:, None, None] & (thinnest_after <= thickest) & (thickest_after >= thinnest)),
+    )
+    yield "slide_other_finger", 1.0 * (slid & (finger != finger_after))
+    yield "slide_line", (strings > 0) * slides
+    run, steady = of(lattice.run), of(lattice.steady_run)
+    left, stayed = (strings > 0), (strings == 0)
+    yield "three_left", 1.0 * ((run > 0) & (run % 3 != 0) & left)
+    yield "three_stayed", 1.0 * ((run > 0) & (run % 3 == 0) & stayed)
+    yield "three_left_steady", 1.0 * ((steady > 0) & (steady % 3 != 0) & left)
+    yield "three_stayed_steady", 1.0 * ((steady > 0) & (steady % 3 == 0) & stayed)
+    yield "picked_stays", 1.0 * ((run > 0) & ~legato & lattice.legato[before][:, None, None] & (strings == 0))

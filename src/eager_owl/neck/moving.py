@@ -1,0 +1,94 @@
+"""A phrase carried elsewhere: to another key, octave, string set or position, and what that makes harder or easier."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from eager_owl.neck.costs import Costs
+from eager_owl.neck.fingering import Around, find_fingering, with_places
+from eager_owl.neck.story import HandStory, tell_hand
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.theory.key import Key
+
+# What a string outside the set costs: more than any way round.
+_OUTSIDE = 200.0
+_NOTABLE_MM = 8.0
+
+
+@dataclass(frozen=True)
+class Moved:
+    """The notes where they went, those that can't be played there with the reason (by index), and the change in words."""
+
+    notes: tuple[Note, ...]
+    refusals: dict[int, str]
+    words: tuple[str, ...]
+
+
+def move_phrase(
+    notes: Sequence[Note],
+    instrument: Instrument,
+    semitones: int = 0,
+    from_fret: int | None = None,
+    strings: Collection[int] | None = None,
+    costs: Costs | None = None,
+    key: Key | None = None,
+) -> Moved:
+    """Transpose placed notes by semitones and place them anew: near a fret, on a set of strings, if asked.
+
+    What was pinned to a place stays pinned only where nothing moves. Notes that only a string outside the set has
+    are refused. Ids and measurements stay.
+    """
+    still = semitones == 0 and from_fret is None and strings is None
+    lifted = [
+        replace(note, pitch=note.pitch + semitones, pins=note.pins if still else note.pins - {"place", "finger"})
+        for note in notes
+    ]
+    against = None
+    if strings is not None:
+        outside = [string not in strings for string in range(1, len(instrument.tuning) + 1)]
+        against = np.tile(_OUTSIDE * np.array(outside), (len(notes), 1))
+    moved_key = Key((key.tonic + semitones) % 12, key.mode) if key else None
+    found = find_fingering(lifted, instrument, costs, moved_key, Around(from_fret, sounds=against))
+    refusals = dict(found.refusals)
+    placed = with_places(lifted, found)
+    for i, note in enumerate(placed):
+        if strings is not None and note.string is not None and note.string not in strings:
+            refusals[i] = f"string {note.string} is the only way to it"
+            placed[i] = replace(note, string=None, fret=None, finger=None)
+    before, after = tell_hand(notes, instrument), tell_hand(placed, instrument)
+    return Moved(tuple(placed), refusals, tuple(_changes(notes, placed, before, after, len(refusals))))
+
+
+def _changes(
+    old: Sequence[Note], new: Sequence[Note], before: HandStory, after: HandStory, refused: int
+) -> list[str]:
+    words = []
+    if refused:
+        words.append(f"{refused} note{'s' * (refused > 1)} can't be played there")
+    lost = sum(a.finger == 0 and b.finger not in (0, None) for a, b in zip(old, new, strict=True))
+    won = sum(a.finger not in (0, None) and b.finger == 0 for a, b in zip(old, new, strict=True))
+    if lost:
+        words.append(
+            f"harder: {lost} open note{'s have' if lost > 1 else ' has'} to be stopped and no longer ring{'s' * (lost == 1)}"
+        )
+    if won:
+        words.append(
+            f"easier, and other in sound: {won} note{'s' * (won > 1)} fall{'s' * (won == 1)} on open strings"
+        )
+    if before.reach.mm and after.reach.mm and abs(after.reach.mm - before.reach.mm) >= _NOTABLE_MM:
+        how = "easier" if after.reach.mm < before.reach.mm else "harder"
+        words.append(
+            f"{how}: the reach of {before.reach.mm:.0f} mm here is {after.reach.mm:.0f} mm at fret {after.reach.fret}"
+        )
+    if after.shifts != before.shifts:
+        how = "easier" if after.shifts < before.shifts else "harder"
+        words.append(f"{how}: {after.shifts} shift{'s' * (after.shifts != 1)} for {before.shifts}")
+    bends = [(a, b) for a, b in zip(old, new, strict=True) if a.bend and a.fret is not None and b.fret is not None]
+    if any((b.string or 0) >= 4 > (a.string or 0) for a, b in bends):
+        words.append("harder: a bend comes to lie on a wound string")
+    elif any((b.fret or 0) < 4 <= (a.fret or 0) for a, b in bends):
+        words.append("harder: a bend comes to lie near the nut")
+    if not words:
+        words.append("as easy as before")
+    return words
