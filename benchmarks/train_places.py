@@ -62,7 +62,7 @@ def marginals(
     own: NDArray[np.float64], steps: NDArray[np.float64]
 ) -> tuple[float, NDArray[np.float64], NDArray[np.float64]]:
     """Log-likelihood's normaliser, and marginals of homes and states (H, n, K) and of steps (n - 1, K, K)."""
-    homes, count, _ = own.shape
+    count = own.shape[1]
     ahead, back = np.zeros_like(own), np.zeros_like(own)
     ahead[:, 0] = -own[:, 0]
     for i in range(1, count):

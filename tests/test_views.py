@@ -171,7 +171,7 @@ class Views(unittest.TestCase):
         neck.resize(900, 200)
         neck.show_solo(self.opened)
         low, high = neck._frets
-        gaps = np.diff([neck._fret_x(f) for f in range(low, high + 1)])
+        gaps = np.diff([neck.fret_x(f) for f in range(low, high + 1)])
         true = np.diff([fret_mm(f, 648.0) for f in range(low, high + 1)])
         np.testing.assert_allclose(gaps / gaps[0], true / true[0], rtol=1e-6)
 

@@ -253,7 +253,7 @@ class Way:
 
 
 def ways(solo: Solo, notes: Sequence[Note]) -> list[Way]:
-    """The phrase as it stands, the best other fingerings under the solo's school, and what the other schools would do.
+    """The phrase as it stands, the best other fingerings of the solo's school, and what other schools would do.
 
     No two alike; pins are kept by all.
     """
@@ -261,7 +261,9 @@ def ways(solo: Solo, notes: Sequence[Note]) -> list[Way]:
     for other in alternatives(solo, notes, _OTHER_WAYS):
         placed = with_places(notes, other)
         stands = tell_hand(placed, solo.instrument).stands
-        found.append((f"from the {position_name(stands[0].position)}" if stands else "open strings", placed))
+        found.append(
+            (f"from the {position_name(stands[0].position).split()[0]}" if stands else "open strings", placed)
+        )
     for name in placing_schools():
         found.append((name.replace("-", " "), with_places(notes, fingering(solo, notes, name))))
     told: list[Way] = []
@@ -282,7 +284,7 @@ def home_of(solo: Solo) -> int | None:
 
 
 def costs_of(solo: Solo, school: str | None = None) -> Costs:
-    """What a placing school (the solo's own unless given) finds costly; a name that is gone stands for the default."""
+    """What a placing school (the solo's own unless given) finds costly; the default's where the name is gone."""
     schools = placing_schools()
     return schools.get(school or solo.placing_school, schools[Solo().placing_school]).costs
 

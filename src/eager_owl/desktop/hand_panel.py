@@ -188,7 +188,7 @@ class HandPanel(QFrame):
         if known.enough:
             strings = ", ".join(f"{s} ({n} note{'s' * (n > 1)})" for s, n in sorted(known.counts.items()))
             return f"The sound weighs in: it knows strings {strings}."
-        return "The sound does not tell strings apart yet: pin the string of a few long, plain notes on two strings or more."
+        return "The sound does not tell strings apart yet: pin the place of a few long, plain notes on two strings."
 
     def _picking_words(self) -> str:
         assert self._open is not None

@@ -18,7 +18,8 @@ from eager_owl.session import home_of
 from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
-_MARGIN_NAMES, _MARGIN_END, _TOP, _BOTTOM = 40, 16, 44, 34
+_MARGIN_NAMES, _MARGIN_END, _TOP, _BOTTOM = 40, 16, 44, 42
+_NAME_PX = 14
 _NUT_PX = 30  # room for open strings
 _FEWEST_FRETS = 8
 _LARGE_PX = 330  # from this height on everything is drawn larger, and the key's box is shown
@@ -26,7 +27,7 @@ _DOTS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24, 27)
 
 
 class NeckView(QWidget):
-    """Draws the phrase on the neck; a click selects a note, a click elsewhere or a drag moves it to another string."""
+    """Draws the phrase on the neck; a click selects a note, a drag moves it to another string."""
 
     note_clicked = Signal(int)
     string_chosen = Signal(int, int)
@@ -53,11 +54,24 @@ class NeckView(QWidget):
     def refresh(self) -> None:
         """Paint anew after any change."""
         if self._open is not None:
-            self._story = tell_hand(self._open.notes, self._open.solo.instrument)
+            self._story = tell_hand(self._shown, self._open.solo.instrument)
             self._home = home_of(self._open.solo)
             self._frets = self._find_range()
             self.setAccessibleDescription(self._heading())
         self.update()
+
+    @property
+    def _moved(self) -> bool:
+        """Whether what is looked at is the phrase elsewhere, at other pitches: then its own path is not drawn."""
+        assert self._open is not None
+        own = {note.id: note.pitch for note in self._open.notes}
+        return any(own.get(note.id) != note.pitch for note in self._open.view.tried)
+
+    @property
+    def _shown(self) -> Sequence[Note]:
+        """The notes whose hand is told: the phrase's, or those of the phrase elsewhere."""
+        assert self._open is not None
+        return self._open.view.tried if self._moved else self._open.notes
 
     # Geometry
 
@@ -125,7 +139,7 @@ class NeckView(QWidget):
             return "the phrase's notes show here once they are placed"
         parts = []
         if (stand := self._stand()) is not None:
-            members = [note for note in self._open.notes if note.id in stand.note_ids]
+            members = [note for note in self._shown if note.id in stand.note_ids]
             if shape := shape_words(members, self._home, self._open.solo.instrument):
                 parts.append(shape)
         parts.append(price_words(self._story))
@@ -157,7 +171,7 @@ class NeckView(QWidget):
         tried = self._open.view.tried
         if tried:
             self._paint_tried(painter, tried)
-        if not tried or tried[0].id in {note.id for note in self._open.notes if note.pitch == tried[0].pitch}:
+        if not self._moved:
             self._paint_path(painter)
         if self._dragged is not None:
             self._paint_dragged(painter)
@@ -177,7 +191,7 @@ class NeckView(QWidget):
             middle = (self.fret_x(fret - 1) + x) / 2
             painter.setFont(text_font(themes.SMALL))
             painter.setPen(color(self.theme.quiet))
-            painter.drawText(QRectF(middle - 20, self.height() - 26, 40, 18), Qt.AlignmentFlag.AlignCenter, str(fret))
+            painter.drawText(QRectF(middle - 20, self.height() - 24, 40, 18), Qt.AlignmentFlag.AlignCenter, str(fret))
             if fret in _DOTS:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(color(self.theme.cell))
@@ -188,6 +202,8 @@ class NeckView(QWidget):
             y = self._string_y(string)
             painter.setPen(QPen(color(self.theme.string), 0.8 + 0.2 * string))
             painter.drawLine(QPointF(nut, y), QPointF(end, y))
+            if string % 2 == 0 and self._string_y(2) - self._string_y(1) < _NAME_PX:
+                continue  # the names would run into each other
             painter.setPen(color(self.theme.quiet))
             painter.setFont(text_font(themes.SMALL))
             names_x = self.width() - 30 if self._left_handed else 14
@@ -224,7 +240,7 @@ class NeckView(QWidget):
         painter.setPen(QPen(color(self.theme.pinned), 2))
         painter.setBrush(wash)
         painter.drawRoundedRect(box, 6, 6)
-        members = [n for n in self._open.notes if n.id in stand.note_ids and n.fret and n.string]
+        members = [n for n in self._shown if n.id in stand.note_ids and n.fret and n.string]
         if not stand.reach.mm or not members:
             return
         low, high = (pick(members, key=lambda n: n.fret or 0) for pick in (min, max))

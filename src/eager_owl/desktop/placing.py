@@ -1,4 +1,4 @@
-"""The actions on where and how a phrase is played: ways looked at, heard and taken, the phrase moved, rests minded."""
+"""The actions on where and how a phrase is played: ways looked at, heard and taken; and rests minded."""
 
 from collections.abc import Callable
 

@@ -78,7 +78,7 @@ def _bends(notes: Sequence[Note], limits: Limits) -> list[Caution]:
         span = max(note.end for note in notes) - notes[0].onset
         share = 60 * sum(note.duration for note in bends) / max(span, 1.0)
         if share > limits.bend_s:
-            words = f"{share:.0f} s of bending in a minute of this loop, over your {limits.bend_s:.0f}: take turns with others"
+            words = f"{share:.0f} s of bending in a minute of this loop, over your {limits.bend_s:.0f}: rest between"
             cautions.append(Caution(words, tuple(note.id for note in bends)))
     wound = [note for note in bends if (note.string or 1) >= WOUND_FROM]
     if wound:

@@ -14,7 +14,7 @@ class Costs:
     """One row, one reason. Negative where a thing is sought."""
 
     # Moving the hand: for setting off, and for each fret of the way.
-    shift: float = 1.6
+    shift: float = 0.94
     shift_fret: float = 0.74
     # With a finger left on its string to lead the hand.
     glide: float = 2.0
@@ -28,31 +28,31 @@ class Costs:
     rest_shift: float = 1.42
     rest_fret: float = 1.13
     # A slide takes the hand along.
-    slide_fret: float = 0.04
+    slide_fret: float = 0.12
     # What is easy at 60 is not at 160: per fret, times the share of a third of a second that is wanting.
     hurry_fret: float = 1.35
     # Fingers further apart than at ease, and than is comfortable, per cm; both fall up the neck.
-    reach_cm: float = 0.15
-    strain_cm: float = 0.13
+    reach_cm: float = 0.14
+    strain_cm: float = 0.12
     # A finger on a fret of its neighbour's: the index back, the little finger on.
     out_of_place: float = 2.24
     # A string away, each string skipped beyond it, and both within a time too short.
     string_change: float = 0.2
-    string_skip: float = 3.02
+    string_skip: float = 2.15
     string_hurry: float = 1.13
     # A shape of two strings or more moved to others, for each of its edges.
-    shape_elsewhere: float = 0.52
+    shape_elsewhere: float = 0.53
     # A shape moved along its strings, per fret.
     shape_fret: float = 0.32
     # The same pitch again, on another string.
     repeat_elsewhere: float = 2.81
     # A half step taken across strings, and each semitone beyond a major third leapt along one.
-    half_step_across: float = 0.04
+    half_step_across: float = 0.05
     leap_along: float = 0.0
     # Notes an octave apart with other than one string between them.
     octave_other: float = 2.55
     # The same finger on another fret or string right after; walking along a string; rolled over strings at a fret.
-    same_finger: float = 0.15
+    same_finger: float = 0.34
     rolled_finger: float = 0.02
     # The little finger is the weakest; a barre takes strength for each string beyond the first.
     little_finger: float = 0.12
@@ -60,7 +60,7 @@ class Costs:
     # An open string rings on and sounds unlike its neighbours, unless the line lies low where they are at hand, or
     # points at it: by a pull-off to its pitch, or a pedal of it.
     open_string: float = 9.27
-    open_low: float = 0.43
+    open_low: float = 0.15
     open_pointed_at: float = 0.08
     # A low line in full use of the open strings' pitches, played further up: per fret above the third.
     high_for_low: float = 0.0
@@ -70,8 +70,8 @@ class Costs:
     # Bending pushes two or three strings' worth of tension: index alone, little finger, wound strings, the first
     # frets (per fret below the fifth), the thickest or thinnest pushed off the neck.
     bend_index: float = 5.81
-    bend_little: float = 0.44
-    bend_wound: float = 1.44
+    bend_little: float = 0.68
+    bend_wound: float = 2.2
     bend_low_fret: float = 0.45
     # Legato wants its string: a hammer-on, pull-off, slide or trill on another one is not one.
     legato_elsewhere: float = 30.0
@@ -90,13 +90,13 @@ class Costs:
     from_fret: float = 0.5
     # Per fret of the hand under the fifth fret, and above the ninth.
     low_neck: float = 0.0
-    high_neck: float = 0.07
+    high_neck: float = 0.06
     # Where the sound says that another string played it, per unit of log-likelihood.
     sounds_elsewhere: float = 1.0
     # A root cell's own places (root, flat seven under it, flat three and four over it on the next string).
     root_cell: float = -0.05
     # The hand's position counted from the fret of the minor root on the thinnest string: twelve figures.
-    home: tuple[float, ...] = (0, 0, 0.12, 0, 0.23, 0.2, 0.06, 0.15, 0.15, 0.15, 0.29, 0.29)
+    home: tuple[float, ...] = (0, 0, 0.13, 0, 0.22, 0.2, 0.06, 0.21, 0.15, 0.26, 0.37, 0.29)
 
 
 ROWS = tuple(field.name for field in fields(Costs) if field.name != "home")

@@ -84,7 +84,7 @@ def slides_around(slid: NDArray[np.bool_]) -> NDArray[np.float64]:
 
 
 def in_first_frets(tops: NDArray[np.int64], instrument: Instrument) -> NDArray[np.bool_]:
-    """Whether the line around each stroke lies within the first three frets, and a fifth of it on open strings' pitches."""
+    """Whether the line around each stroke lies within three frets, and a fifth of it on open strings' pitches."""
     opens = np.array(instrument.tuning) + instrument.capo
     low = tops <= opens.max() + _FIRST_FRETS
     return (_share_around(low, _LOW_AROUND) > 0.99) & (

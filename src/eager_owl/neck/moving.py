@@ -1,4 +1,4 @@
-"""A phrase carried elsewhere: to another key, octave, string set or position, and what that makes harder or easier."""
+"""A phrase carried elsewhere: to another key, octave, string set or position, and what gets harder or easier."""
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
@@ -18,7 +18,7 @@ _NOTABLE_MM = 8.0
 
 @dataclass(frozen=True)
 class Moved:
-    """The notes where they went, those that can't be played there with the reason (by index), and the change in words."""
+    """The notes where they went, why some (by index) can't be played there, and the change in words."""
 
     notes: tuple[Note, ...]
     refusals: dict[int, str]
@@ -69,9 +69,7 @@ def _changes(
     lost = sum(a.finger == 0 and b.finger not in (0, None) for a, b in zip(old, new, strict=True))
     won = sum(a.finger not in (0, None) and b.finger == 0 for a, b in zip(old, new, strict=True))
     if lost:
-        words.append(
-            f"harder: {lost} open note{'s have' if lost > 1 else ' has'} to be stopped and no longer ring{'s' * (lost == 1)}"
-        )
+        words.append(f"harder: {lost} open note{'s have' if lost > 1 else ' has'} to be stopped, ringing less")
     if won:
         words.append(
             f"easier, and other in sound: {won} note{'s' * (won > 1)} fall{'s' * (won == 1)} on open strings"
@@ -83,7 +81,7 @@ def _changes(
         )
     if after.shifts != before.shifts:
         how = "easier" if after.shifts < before.shifts else "harder"
-        words.append(f"{how}: {after.shifts} shift{'s' * (after.shifts != 1)} for {before.shifts}")
+        words.append(f"{how}: {_shifts(after)} instead of {before.shifts or 'none'}")
     bends = [(a, b) for a, b in zip(old, new, strict=True) if a.bend and a.fret is not None and b.fret is not None]
     if any((b.string or 0) >= 4 > (a.string or 0) for a, b in bends):
         words.append("harder: a bend comes to lie on a wound string")
@@ -92,3 +90,7 @@ def _changes(
     if not words:
         words.append("as easy as before")
     return words
+
+
+def _shifts(story: HandStory) -> str:
+    return f"{story.shifts or 'no'} shift{'s' * (story.shifts != 1)}"

@@ -34,10 +34,10 @@ STYLES = {
     style.name: style
     for style in (
         PickingStyle("alternate", "Down and up by turns, whatever the string.", 3.0, 0.5, 3.0, 0.3, 0.2, 9.0),
-        PickingStyle("economy", "On to the next string the way the pick already goes.", 3.0, 0.2, -0.6, 0.8, 0.4, 9.0),
-        PickingStyle("hybrid", "The pick for the thick string, a finger for one that is skipped to.", 3.0, 0.3, 0.6, 0.6, 1.2, 0.8),
+        PickingStyle("economy", "To the next string the way the pick already goes.", 3.0, 0.2, -0.6, 0.8, 0.4, 9.0),
+        PickingStyle("hybrid", "A finger for the string that is skipped to.", 3.0, 0.3, 0.6, 0.6, 1.2, 0.8),
     )
-}  # fmt: skip
+}
 
 
 def propose_picking(notes: Sequence[Note], style: str, beats: Sequence[float] | None = None) -> list[Stroke | None]:

@@ -48,7 +48,7 @@ def pentatonic_box(root: int, number: int, instrument: Instrument) -> frozenset[
 
 
 def root_cells(root: int, instrument: Instrument) -> list[tuple[Spot, frozenset[Spot]]]:
-    """Each root on the neck with its cell: the flat seven below it, flat three and four on the next thinner string."""
+    """Each root on the neck with its cell: the flat seven below it, flat three and four on the next string."""
     cells = []
     for string in range(2, len(instrument.tuning) + 1):
         for fret in range(instrument.capo, instrument.frets + 1):

@@ -55,7 +55,8 @@ def tell_hand(notes: Sequence[Note], instrument: Instrument) -> HandStory:
         if not stopped:
             continue
         position = max(min((n.fret or 0) - (n.finger or 0) + 1 for n in stopped), 1)
-        if stands and abs(position - stands[-1][0]) <= 1:
+        most = 2 if stopped[0].finger == 4 else 1  # the little finger reaches two frets on
+        if stands and -1 <= position - stands[-1][0] <= most:
             stands[-1][1].extend(stopped)
         else:
             stands.append((position, stopped))
