@@ -20,7 +20,7 @@ from eager_owl.neck.states import Rows, playable, strokes
 from eager_owl.solo.document import Instrument, Note
 from eager_owl.theory.key import Key
 
-_CHUNK = 128  # steps costed at once: enough for NumPy, little enough for memory
+_CHUNK = 64  # steps costed at once: enough for NumPy, little enough for memory
 _DIFFERENT = 0.3  # an alternative differs from every other in this share of its notes
 _NEVER = 1e9
 
@@ -75,13 +75,13 @@ class _Problem:
     costs: Costs
     refusals: dict[int, str]
 
-    def steps(self, first: int, last: int) -> NDArray[np.float64]:
+    def steps(self, first: int, last: int) -> NDArray[np.float32]:
         """Costs of the steps into strokes first to last - 1, shape (steps, states before, states)."""
         lattice = self.lattice
-        total = np.zeros((last - first, lattice.exists.shape[1], lattice.exists.shape[1]))
+        total = np.zeros((last - first, lattice.exists.shape[1], lattice.exists.shape[1]), dtype=np.float32)
         for name, measure in step_measures(lattice, first, last):
             if weight := getattr(self.costs, name):
-                total += weight * measure
+                total += np.float32(weight) * measure
         return total
 
 
@@ -126,7 +126,7 @@ def find_alternatives(
     through = np.array([total[home] for total in totals]) + rests
     order = np.argsort(through, axis=None)[: int(problem.lattice.exists.sum())]
     lattice, chosen = problem.lattice, list[NDArray[np.int64]]()
-    spots = lattice.string * 100 + lattice.fret
+    spots = lattice.string * np.int16(100) + lattice.fret
     for flat in order.tolist():
         stroke, state = divmod(flat, through.shape[1])
         if any(spots[stroke, path[stroke]] == spots[stroke, state] for path in chosen):

@@ -27,6 +27,9 @@ _CELL_PLACES = frozenset(
     for across, along in ((0, 0), (0, -2), (-1, -2), (-1, 0))
 )
 
+# Single precision is enough for costs, and half the memory to walk through.
+_SURE = np.float32(1.0)
+
 Measure = tuple[str, NDArray[Any]]
 
 
@@ -39,21 +42,21 @@ class Lattice:
     """
 
     exists: NDArray[np.bool_]
-    string: NDArray[np.int64]
-    fret: NDArray[np.int64]
-    finger: NDArray[np.int64]
-    thinnest: NDArray[np.int64]
-    thickest: NDArray[np.int64]
-    position: NDArray[np.int64]
-    reach_cm: NDArray[np.float64]
-    strain_cm: NDArray[np.float64]
-    out_of_place: NDArray[np.float64]
-    barre: NDArray[np.float64]
-    little: NDArray[np.float64]
-    opened: NDArray[np.float64]
-    stopped: NDArray[np.float64]
-    thick_high: NDArray[np.float64]
-    sounds_elsewhere: NDArray[np.float64]
+    string: NDArray[np.int16]
+    fret: NDArray[np.int16]
+    finger: NDArray[np.int16]
+    thinnest: NDArray[np.int16]
+    thickest: NDArray[np.int16]
+    position: NDArray[np.int16]
+    reach_cm: NDArray[np.float32]
+    strain_cm: NDArray[np.float32]
+    out_of_place: NDArray[np.float32]
+    barre: NDArray[np.float32]
+    little: NDArray[np.float32]
+    opened: NDArray[np.float32]
+    stopped: NDArray[np.float32]
+    thick_high: NDArray[np.float32]
+    sounds_elsewhere: NDArray[np.float32]
     top: NDArray[np.int64]
     bottom: NDArray[np.int64]
     gap_s: NDArray[np.float64]
@@ -110,23 +113,23 @@ def build_lattice(
     ]
     return Lattice(
         exists,
-        string=laid([r.strings[:, 0] for r in rows], np.int64),
-        fret=laid([r.frets[:, 0] for r in rows], np.int64),
-        finger=laid([r.fingers[:, 0] for r in rows], np.int64),
-        thinnest=laid([r.strings.min(axis=1) for r in rows], np.int64),
-        thickest=laid([r.strings.max(axis=1) for r in rows], np.int64),
-        position=laid([r.position for r in rows], np.int64),
-        reach_cm=laid([r.reach_cm for r in rows], np.float64),
-        strain_cm=laid([r.strain_cm for r in rows], np.float64),
-        out_of_place=laid([r.out_of_place for r in rows], np.float64),
-        barre=laid([r.barre for r in rows], np.float64),
-        little=laid([(r.fingers == 4).sum(axis=1) for r in rows], np.float64),
-        opened=laid([(r.fingers == 0).sum(axis=1) for r in rows], np.float64),
-        stopped=laid([(r.fingers > 0).sum(axis=1) for r in rows], np.float64),
+        string=laid([r.strings[:, 0] for r in rows], np.int16),
+        fret=laid([r.frets[:, 0] for r in rows], np.int16),
+        finger=laid([r.fingers[:, 0] for r in rows], np.int16),
+        thinnest=laid([r.strings.min(axis=1) for r in rows], np.int16),
+        thickest=laid([r.strings.max(axis=1) for r in rows], np.int16),
+        position=laid([r.position for r in rows], np.int16),
+        reach_cm=laid([r.reach_cm for r in rows], np.float32),
+        strain_cm=laid([r.strain_cm for r in rows], np.float32),
+        out_of_place=laid([r.out_of_place for r in rows], np.float32),
+        barre=laid([r.barre for r in rows], np.float32),
+        little=laid([(r.fingers == 4).sum(axis=1) for r in rows], np.float32),
+        opened=laid([(r.fingers == 0).sum(axis=1) for r in rows], np.float32),
+        stopped=laid([(r.fingers > 0).sum(axis=1) for r in rows], np.float32),
         thick_high=laid(
-            [(np.maximum(r.frets - 9, 0) * np.maximum(r.strings - 2, 0)).sum(axis=1) for r in rows], np.float64
+            [(np.maximum(r.frets - 9, 0) * np.maximum(r.strings - 2, 0)).sum(axis=1) for r in rows], np.float32
         ),
-        sounds_elsewhere=laid(against, np.float64),
+        sounds_elsewhere=laid(against, np.float32),
         top=top,
         bottom=np.array([notes[stroke[-1]].pitch for stroke in strokes]),
         gap_s=gap_s,
@@ -158,18 +161,18 @@ def state_measures(lattice: Lattice) -> Iterator[Measure]:
     yield "high_for_low", low * np.maximum(lattice.position - 3.0, 0.0)
     yield "thick_high", lattice.thick_high
     bent, finger = lattice.bent[:, None], lattice.finger
-    yield "bend_index", 1.0 * (bent & (finger == 1))
-    yield "bend_little", 1.0 * (bent & (finger == 4))
-    yield "bend_wound", 1.0 * (bent & (lattice.string >= WOUND_FROM))
+    yield "bend_index", _SURE * (bent & (finger == 1))
+    yield "bend_little", _SURE * (bent & (finger == 4))
+    yield "bend_wound", _SURE * (bent & (lattice.string >= WOUND_FROM))
     yield "bend_low_fret", bent * np.maximum(5.0 - lattice.fret, 0.0)
     octave = lattice.top - lattice.bottom == 12
-    yield "octave_other", 1.0 * (octave[:, None] & (lattice.thickest - lattice.thinnest != 2))
+    yield "octave_other", _SURE * (octave[:, None] & (lattice.thickest - lattice.thinnest != 2))
     yield "low_neck", np.maximum(5.0 - lattice.position, 0.0)
     yield "high_neck", np.maximum(lattice.position - 9.0, 0.0)
     yield "sounds_elsewhere", lattice.sounds_elsewhere
 
 
-def home_measures(lattice: Lattice, root_fret: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+def home_measures(lattice: Lattice, root_fret: int) -> tuple[NDArray[np.int16], NDArray[np.float64]]:
     """Frets (0 to 11) of each state's hand above the home root's, and whether its note lies in a root cell.
 
     `root_fret` is where the thinnest string sounds the root.
@@ -185,7 +188,7 @@ def step_measures(lattice: Lattice, first: int, last: int) -> Iterator[Measure]:
     """What each step into the strokes first to last - 1 asks, shape (steps, states before, states)."""
     before, after = slice(first - 1, last - 1), slice(first, last)
 
-    def pair(array: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    def pair(array: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.int16]]:
         return array[before][:, :, None], array[after][:, None, :]
 
     def of(array: NDArray[Any]) -> NDArray[Any]:
@@ -197,11 +200,11 @@ def step_measures(lattice: Lattice, first: int, last: int) -> Iterator[Measure]:
     thickest, thickest_after = pair(lattice.thickest)
     string, string_after = pair(lattice.string)
     fret, fret_after = pair(lattice.fret)
-    slid, legato, gap_s = of(lattice.slid), of(lattice.legato), of(lattice.gap_s)
+    slid, legato, gap_s = of(lattice.slid), of(lattice.legato), of(lattice.gap_s.astype(np.float32))
     interval = np.abs(np.diff(lattice.top, prepend=lattice.top[:1]))[after][:, None, None]
 
     chords = (thinnest != thickest) & (thinnest_after != thickest_after)
-    way = np.abs(position_after - position).astype(np.float64)
+    way = np.abs(position_after - position).astype(np.float32)
     moved = way > 0
     same_strings = (thinnest == thinnest_after) & (thickest == thickest_after)
     strings = np.maximum(np.maximum(thinnest_after - thickest, thinnest - thickest_after), 0)
@@ -211,43 +214,44 @@ def step_measures(lattice: Lattice, first: int, last: int) -> Iterator[Measure]:
     opened = ~stopped & ~resting
     gliding = same_strings & stopped & ~resting & ~sliding
     plain = ~(resting | sliding | opened | gliding)
-    yield "shift", 1.0 * (plain & moved)
+    yield "shift", _SURE * (plain & moved)
     yield "shift_fret", plain * way
-    slides = of(lattice.slides)
+    slides = of(lattice.slides.astype(np.float32))
     single = gliding & ~chords
     yield "glide", (single & moved) * (1 - slides)
     yield "glide_fret", single * way * (1 - slides)
     yield "glide_among_slides", single * way * slides
     yield "shape_fret", (gliding & chords) * way
-    yield "open_shift", 1.0 * (opened & moved)
+    yield "open_shift", _SURE * (opened & moved)
     yield "open_fret", opened * way
-    yield "rest_shift", 1.0 * (resting & moved)
+    yield "rest_shift", _SURE * (resting & moved)
     yield "rest_fret", resting * way
     yield "slide_fret", sliding * way
     yield "hurry_fret", (plain | gliding) * way * np.clip(1 - gap_s / _HURRY_S, 0, 1)
-    yield "string_change", 1.0 * (strings > 0)
-    yield "shape_elsewhere", chords * (1.0 * (thinnest != thinnest_after) + 1.0 * (thickest != thickest_after))
-    yield "string_skip", np.maximum(strings - 1.0, 0.0)
+    yield "string_change", _SURE * (strings > 0)
+    yield "shape_elsewhere", chords * (_SURE * (thinnest != thinnest_after) + _SURE * (thickest != thickest_after))
+    yield "string_skip", np.maximum(strings - 1, 0)
     yield "string_hurry", strings * np.clip(1 - gap_s / _STRING_HURRY_S, 0, 1)
-    yield "repeat_elsewhere", 1.0 * ((interval == 0) & (string != string_after) & stopped)
-    yield "half_step_across", 1.0 * ((interval == 1) & (strings > 0))
-    yield "leap_along", np.maximum(interval - 4.0, 0.0) * (same_strings & ~slid)
-    yield "octave_other", 1.0 * ((interval == 12) & (strings != 2))
+    yield "repeat_elsewhere", _SURE * ((interval == 0) & (string != string_after) & stopped)
+    yield "half_step_across", _SURE * ((interval == 1) & (strings > 0))
+    yield "leap_along", np.maximum(interval - 4, 0).astype(np.float32) * (same_strings & ~slid)
+    yield "octave_other", _SURE * ((interval == 12) & (strings != 2))
     same = (finger == finger_after) & stopped & ~((string == string_after) & (fret == fret_after))
     rolled = same & (np.abs(string - string_after) == 1) & (fret == fret_after)
-    yield "rolled_finger", 1.0 * (rolled & ~slid)
-    yield "same_finger", 1.0 * (same & ~rolled & ~slid & (~moved | (string == string_after)) & ~resting)
+    yield "rolled_finger", _SURE * (rolled & ~slid)
+    yield "same_finger", _SURE * (same & ~rolled & ~slid & (~moved | (string == string_after)) & ~resting)
     yield (
         "legato_elsewhere",
-        1.0 * (legato & ~same_strings)
-        + 1.0 * (lattice.rings[before][:, None, None] & (thinnest_after <= thickest) & (thickest_after >= thinnest)),
+        _SURE * (legato & ~same_strings)
+        + _SURE
+        * (lattice.rings[before][:, None, None] & (thinnest_after <= thickest) & (thickest_after >= thinnest)),
     )
-    yield "slide_other_finger", 1.0 * (slid & (finger != finger_after))
+    yield "slide_other_finger", _SURE * (slid & (finger != finger_after))
     yield "slide_line", (strings > 0) * slides
     run, steady = of(lattice.run), of(lattice.steady_run)
     left, stayed = (strings > 0), (strings == 0)
-    yield "three_left", 1.0 * ((run > 0) & (run % 3 != 0) & left)
-    yield "three_stayed", 1.0 * ((run > 0) & (run % 3 == 0) & stayed)
-    yield "three_left_steady", 1.0 * ((steady > 0) & (steady % 3 != 0) & left)
-    yield "three_stayed_steady", 1.0 * ((steady > 0) & (steady % 3 == 0) & stayed)
-    yield "picked_stays", 1.0 * ((run > 0) & ~legato & lattice.legato[before][:, None, None] & (strings == 0))
+    yield "three_left", _SURE * ((run > 0) & (run % 3 != 0) & left)
+    yield "three_stayed", _SURE * ((run > 0) & (run % 3 == 0) & stayed)
+    yield "three_left_steady", _SURE * ((steady > 0) & (steady % 3 != 0) & left)
+    yield "three_stayed_steady", _SURE * ((steady > 0) & (steady % 3 == 0) & stayed)
+    yield "picked_stays", _SURE * ((run > 0) & ~legato & lattice.legato[before][:, None, None] & (strings == 0))

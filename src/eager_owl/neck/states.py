@@ -137,8 +137,8 @@ def rows_for(notes: tuple[Wanted, ...], instrument: Instrument) -> Rows:
         stopped = [fret for _, fret in places if not instrument.is_open(fret)]
         if stopped:
             positions = range(max(max(stopped) - _OFFSETS[-1], instrument.capo + 1), min(stopped) + 2)
-        else:  # open strings let the hand be anywhere
-            positions = range(instrument.capo + 1, instrument.frets - 2)
+        else:  # open strings let the hand be anywhere: every other fret will do
+            positions = range(instrument.capo + 1, instrument.frets - 2, 2)
         for position in positions:
             if position > instrument.frets:
                 continue
