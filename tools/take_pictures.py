@@ -6,6 +6,8 @@ Run as `PYTHONPATH=src .venv/bin/python tools/take_pictures.py` after a view has
 import os
 import tempfile
 import time
+from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
@@ -19,6 +21,41 @@ from PySide6.QtWidgets import QApplication  # noqa: E402
 from eager_owl.desktop import theme as themes  # noqa: E402
 from eager_owl.desktop.playback import SimulatedDevice  # noqa: E402
 from eager_owl.desktop.window import DEMO, Window  # noqa: E402
+from eager_owl.neck.cautions import Limits  # noqa: E402
+from eager_owl.solo.document import Instrument  # noqa: E402
+from eager_owl.solo.tunings import TUNINGS  # noqa: E402
+
+
+def take_hands(window: Window, take: Callable[[str], None]) -> None:
+    """The ways to play a phrase, the phrase elsewhere, the neck large, and a left-handed seven-string with a caution."""
+    assert window.opened is not None and window.editing is not None
+    window.opened.look_at_phrase(1)
+    window.show_hand()
+    window.wait_until_idle()
+    window.placing.next_way()
+    window.wait_until_idle()
+    take("ways")
+    window.show_move()
+    window.carry.semitones.setText("4")
+    window.carry.refresh()
+    window.wait_until_idle()
+    take("elsewhere")
+    window.show_move()
+    window.editing.next_note()
+    window.placing.neck_large()
+    window.wait_until_idle()
+    take("neck-large")
+    seven = Instrument(TUNINGS["seven strings, drop A"], 0, 24, 686.0, left_handed=True)
+    ids = [note.id for note in window.opened.solo.notes]
+    window.opened.do("guitar", lambda solo: replace(solo, instrument=seven), ids)
+    window.hand.limits = Limits(reach_mm=60)
+    window.show_hand()
+    window.wait_until_idle()
+    take("seven-left")
+    window.show_hand()
+    window.placing.neck_large()
+    window.undo()
+    window.wait_until_idle()
 
 
 def main() -> None:
@@ -75,6 +112,7 @@ def main() -> None:
     window.editing.next_doubt()
     window.wait_until_idle()
     take("doubts")
+    take_hands(window, take)
     window.opened.look_at_phrase(0)
     window.editing.next_note()
     window.wait_until_idle()
