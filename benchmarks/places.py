@@ -12,7 +12,7 @@ import numpy as np
 
 from benchmarks.desk import walk
 from benchmarks.habits import compose
-from benchmarks.phrases import GUITAR, HELD_OUT, PHRASES, UNSEEN, written_notes
+from benchmarks.phrases import GUITAR, PHRASES, SECOND, THIRD, UNSEEN, written_notes
 from eager_owl.neck.fingering import find_fingering
 from eager_owl.solo.document import Note
 from eager_owl.theory.key import Key, parse_key
@@ -40,7 +40,12 @@ def share_right(phrases: Sequence[Phrase], keyed: bool, pin_every: int = 0) -> d
 
 
 def main() -> None:
-    written = {"written, first": PHRASES, "written, second": HELD_OUT, "written, unseen": UNSEEN}
+    written = {
+        "written, first": PHRASES,
+        "written, second": SECOND,
+        "written, third": THIRD,
+        "written, unseen": UNSEEN,
+    }
     sets = {
         name: [(phrase.habit, parse_key(phrase.key), written_notes(phrase)) for phrase in phrases]
         for name, phrases in written.items()

@@ -49,6 +49,24 @@ class Places(unittest.TestCase):
         self.assertLess(tell_hand(placed.notes[:4], placed.instrument).shifts, 3)
 
 
+class Strings(unittest.TestCase):
+    def test_the_sound_speaks_for_a_string_once_two_are_known(self) -> None:
+        def stiff(note_id: int, string: int, fret: int, open_stiffness: float, pinned: bool) -> Note:
+            pitch = Solo().instrument.tuning[string - 1] + fret
+            note = Note(note_id, float(note_id), 0.9, pitch, string, fret, stiffness=open_stiffness * 2 ** (fret / 6))
+            return note.pinned("place") if pinned else note
+
+        known = (stiff(1, 3, 2, 9e-5, True), stiff(2, 4, 2, 3e-5, True))
+        asked = stiff(3, 4, 9, 3e-5, False)
+        solo = Solo(notes=(*known, replace(asked, string=3, fret=4)))
+        heard = session.string_heard(solo, solo.note(3))
+        assert heard is not None
+        self.assertEqual(heard[0], 4)
+        self.assertGreater(heard[1], 0.5)
+        self.assertEqual(session.place_notes(solo, [solo.note(3)]).note(3).string, 4)
+        self.assertIsNone(session.string_heard(replace(solo, notes=known[:1]), solo.note(3)))
+
+
 class Reading(unittest.TestCase):
     def test_key_and_chart_that_cannot_be_read_count_as_none(self) -> None:
         solo = Solo(key_text="nonsense", chart_text="| ??? |")

@@ -16,8 +16,9 @@ from eager_owl.neck.moving import Moved, move_phrase
 from eager_owl.neck.picking import propose_picking
 from eager_owl.neck.schools import placing_schools
 from eager_owl.neck.shapes import position_name
+from eager_owl.neck.states import candidates
 from eager_owl.neck.story import price_words, tell_hand
-from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewhere
+from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewhere, string_shares
 from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart
@@ -305,6 +306,16 @@ def _around(solo: Solo, notes: Sequence[Note]) -> Around:
 def strings_known(solo: Solo) -> Calibration:
     """What the pinned notes tell of each string's sound."""
     return calibrate(solo.notes)
+
+
+def string_heard(solo: Solo, note: Note) -> tuple[int, float] | None:
+    """The string that a note's sound speaks for and how likely it is by the sound alone, or None."""
+    against = sounds_elsewhere([note], solo.instrument, strings_known(solo))
+    if against is None or note.stiffness is None:
+        return None
+    shares = string_shares(against[0], [string for string, _ in candidates(note.pitch, solo.instrument)])
+    likeliest = max(shares, key=lambda string: shares[string])
+    return likeliest, shares[likeliest]
 
 
 def picking(solo: Solo, notes: Sequence[Note]) -> list[Stroke | None]:

@@ -11,7 +11,7 @@ from eager_owl.desktop.words import clock_text, in_chord_words, reason_words, te
 from eager_owl.neck.states import candidates
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.values import write_values
-from eager_owl.session import doubts, key_of
+from eager_owl.session import doubts, key_of, string_heard
 from eager_owl.solo.document import PINS, Note
 from eager_owl.solo.dynamics import dynamics_words
 from eager_owl.solo.figures import return_words, twins_of
@@ -342,6 +342,8 @@ class Evidence(QFrame):
         if not others:
             return
         self._heading(grid, "Where else on the neck")
+        if (heard := string_heard(self._open.solo, note)) is not None:
+            self._row(grid, "by its sound", f"string {heard[0]}, {_percent(heard[1])} in 100")
         for string, fret in others[:4]:
             row = grid.rowCount()
             button = QPushButton(f"string {string}, fret {fret}")

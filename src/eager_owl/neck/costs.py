@@ -14,7 +14,7 @@ class Costs:
     """One row, one reason. Negative where a thing is sought."""
 
     # Moving the hand: for setting off, and for each fret of the way.
-    shift: float = 0.94
+    shift: float = 0.71
     shift_fret: float = 0.74
     # With a finger left on its string to lead the hand.
     glide: float = 2.0
@@ -37,7 +37,7 @@ class Costs:
     # A finger on a fret of its neighbour's: the index back, the little finger on.
     out_of_place: float = 2.24
     # A string away, each string skipped beyond it, and both within a time too short.
-    string_change: float = 0.2
+    string_change: float = 0.37
     string_skip: float = 2.15
     string_hurry: float = 1.13
     # A shape of two strings or more moved to others, for each of its edges.
@@ -60,7 +60,7 @@ class Costs:
     # An open string rings on and sounds unlike its neighbours, unless the line lies low where they are at hand, or
     # points at it: by a pull-off to its pitch, or a pedal of it.
     open_string: float = 9.27
-    open_low: float = 0.15
+    open_low: float = 0.14
     open_pointed_at: float = 0.08
     # A low line in full use of the open strings' pitches, played further up: per fret above the third.
     high_for_low: float = 0.0
@@ -89,14 +89,14 @@ class Costs:
     # Away from where the player said to be, per fret.
     from_fret: float = 0.5
     # Per fret of the hand under the fifth fret, and above the ninth.
-    low_neck: float = 0.0
+    low_neck: float = 0
     high_neck: float = 0.06
     # Where the sound says that another string played it, per unit of log-likelihood.
     sounds_elsewhere: float = 1.0
     # A root cell's own places (root, flat seven under it, flat three and four over it on the next string).
     root_cell: float = -0.05
     # The hand's position counted from the fret of the minor root on the thinnest string: twelve figures.
-    home: tuple[float, ...] = (0, 0, 0.13, 0, 0.22, 0.2, 0.06, 0.21, 0.15, 0.26, 0.37, 0.29)
+    home: tuple[float, ...] = (0, 0.12, 0.15, 0.02, 0.22, 0.2, 0.08, 0.21, 0.15, 0.26, 0.31, 0.4)
 
 
 ROWS = tuple(field.name for field in fields(Costs) if field.name != "home")

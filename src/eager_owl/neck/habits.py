@@ -10,7 +10,7 @@ from eager_owl.solo.document import Instrument, Note
 from eager_owl.theory.key import Key
 
 # How much a pitch class speaks for the minor pentatonic home whose root lies so many semitones under it.
-_HOME_PROFILE = np.array([1.0, -0.9, 0.25, 0.75, 0.8, 0.1, -0.1, 0.9, 0.1, 0.2, 0.75, -0.5])
+_HOME_PROFILE = np.array([1.0, -0.6, 0.2, 0.8, -0.4, 0.7, 0.0, 0.9, 0.1, 0.15, 0.75, -0.4])
 _FINAL_SPEAKS, _FIRST_SPEAKS = 0.15, 0.05
 # A home so much less likely, per unit of profile, is so much dearer.
 _DOUBT_COST = 40.0
