@@ -27,7 +27,7 @@ from eager_owl.solo.tunings import TUNINGS  # noqa: E402
 
 
 def take_hands(window: Window, take: Callable[[str], None]) -> None:
-    """The ways to play a phrase, the phrase elsewhere, the neck large, and a left-handed seven-string with a caution."""
+    """Ways to play a phrase, the phrase elsewhere, the neck large, a left-handed seven-string with a caution."""
     assert window.opened is not None and window.editing is not None
     window.opened.look_at_phrase(1)
     window.show_hand()
