@@ -62,7 +62,6 @@ class HandPanel(QFrame):
 
     closed = Signal()
     hear_asked = Signal()
-    note_asked = Signal(int)
 
     def __init__(self, settings: QSettings) -> None:
         super().__init__()
@@ -176,7 +175,7 @@ class HandPanel(QFrame):
         column.addStretch(1)
         self._scroll.setWidget(page)
         if here is not None:
-            page.layout().activate()  # type: ignore[union-attr]
+            column.activate()
             self._scroll.ensureWidgetVisible(here)
         self.take_button.setEnabled(self._at > 0)
         self.hear_button.setEnabled(bool(self._ways))

@@ -117,11 +117,12 @@ class MovePanel(QFrame):
             self._open.try_notes(shown)
 
     def _allow(self, on: bool) -> None:
-        same = self._moved is not None and self._open is not None and on
-        same = same and all(a.pitch == b.pitch for a, b in zip(self._moved.notes, self._open.notes, strict=True))  # type: ignore[union-attr]
+        same = False
+        if on and self._moved is not None and self._open is not None:
+            same = [note.pitch for note in self._moved.notes] == [note.pitch for note in self._open.notes]
         self.hear_button.setEnabled(on)
         self.copy_button.setEnabled(on)
-        self.take_button.setEnabled(bool(same))
+        self.take_button.setEnabled(same)
 
     def _show_words(self, still: bool) -> None:
         assert self._open is not None and self._moved is not None
