@@ -335,13 +335,14 @@ def write_midi(events: list[tuple[float, int, mido.Message]], programs: dict[int
 
 
 def play_midi(
-    events: list[tuple[float, int, mido.Message]], programs: dict[int, int], soundfont: str
+    events: list[tuple[float, int, mido.Message]], programs: dict[int, int], soundfont: str, dry: bool = False
 ) -> NDArray[np.float32]:
-    """Events rendered by fluidsynth, mono samples at RATE_HZ."""
+    """Events rendered by fluidsynth, mono samples at RATE_HZ; `dry` is without its reverberation and chorus."""
     with tempfile.TemporaryDirectory() as folder:
         midi, wav = Path(folder) / "piece.mid", Path(folder) / "piece.wav"
         write_midi(events, programs, midi)
         command = ["fluidsynth", "-ni", "-g", "0.6", "-r", str(RATE_HZ), "-F", str(wav)]
+        command += ["-R", "0", "-C", "0"] if dry else []
         subprocess.run([*command, str(SOUNDFONTS[soundfont]), str(midi)], check=True, capture_output=True)
         samples, _ = soundfile.read(wav, dtype="float32", always_2d=True)
     return np.asarray(samples.mean(axis=1))

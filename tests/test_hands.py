@@ -49,9 +49,16 @@ class Shapes(unittest.TestCase):
         self.assertEqual(shape_words(box, 9, GUITAR), "box 1 of A minor pentatonic")
         cell = at((2, 10), (1, 8), (1, 10), (2, 8))
         self.assertEqual(shape_words(cell, 9, GUITAR), "root cell of A at fret 10")
+        below = at((4, 7), (3, 5), (3, 7), (4, 5))
+        self.assertEqual(
+            shape_words(below, 9, GUITAR, cell), "root cell of A at fret 7, an octave down from the one at fret 10"
+        )
+        self.assertEqual(shape_words(cell, 9, GUITAR, cell), "root cell of A at fret 10")
         self.assertEqual(shape_words(at((4, 7), (3, 5), (2, 5), (1, 5)), 9, GUITAR), "Am arpeggio")
         self.assertEqual(shape_words(at((1, 1), (1, 2), (1, 3)), 9, GUITAR), "")
         self.assertEqual(shape_words(at((1, 5), (1, 8)), 9, GUITAR), "")
+        chord = [replace(note, onset=0.0) for note in at((4, 7), (3, 5), (2, 5), (1, 5))]
+        self.assertEqual(shape_words(chord, 9, GUITAR), "Am chord")
         self.assertEqual(arpeggio_name([60, 63, 66, 70]), "Cm7b5")
 
     def test_tunings_have_names(self) -> None:

@@ -139,8 +139,12 @@ class NeckView(QWidget):
             return "the phrase's notes show here once they are placed"
         parts = []
         if (stand := self._stand()) is not None:
-            members = [note for note in self._shown if note.id in stand.note_ids]
-            if shape := shape_words(members, self._home, self._open.solo.instrument):
+            index = self._story.stands.index(stand)
+            here, before = (
+                [note for note in self._shown if any(note.id in near.note_ids for near in stands)]
+                for stands in (self._story.stands[index : index + 1], self._story.stands[:index][-1:])
+            )
+            if shape := shape_words(here, self._home, self._open.solo.instrument, before):
                 parts.append(shape)
         parts.append(price_words(self._story))
         return pretty(" · ".join(parts))

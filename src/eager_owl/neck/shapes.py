@@ -3,7 +3,9 @@
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
+from eager_owl.neck.states import strokes
 from eager_owl.solo.document import Instrument, Note
+from eager_owl.theory.interval import step_words
 from eager_owl.theory.pitch import pitch_class_name
 
 Spot = tuple[int, int]  # string, fret
@@ -73,27 +75,49 @@ def arpeggio_name(pitches: Iterable[int]) -> str:
     return ""
 
 
-def shape_words(notes: Sequence[Note], root: int | None, instrument: Instrument) -> str:
+def shape_words(
+    notes: Sequence[Note], root: int | None, instrument: Instrument, before: Sequence[Note] = ()
+) -> str:
     """What the placed notes of one stand of the hand lie in: "box 1 of A minor pentatonic", "root cell at fret 10".
 
-    `root` is the minor pentatonic home's pitch class. Empty where nothing fits.
+    `root` is the minor pentatonic home's pitch class; `before` the notes of the stand before, so that a root cell can
+    be told as the octave copy of one just played. Empty where nothing fits.
     """
-    spots = [(n.string, n.fret) for n in notes if n.string is not None and n.fret is not None]
-    places = set(spots)
-    if len(places) < _FEWEST:
+    if len(set(_spots(notes))) < _FEWEST:
         return ""
     if chord := arpeggio_name([n.pitch for n in notes]):
-        return f"{chord} arpeggio"
+        together = max(len(stroke) for stroke in strokes(notes))
+        return f"{chord} chord" if together >= _FEWEST else f"{chord} arpeggio"
     if root is None:
         return ""
-    for (string, fret), cell in root_cells(root, instrument):
-        if _within(spots, cell) >= _SHARE and (string, fret) in places and any(s == string - 1 for s, _ in places):
-            return f"root cell of {pitch_class_name(root)} at fret {fret}"
+    if cell := cell_under(notes, root, instrument):
+        words = f"root cell of {pitch_class_name(root)} at fret {cell[1]}"
+        last = cell_under(before, root, instrument)
+        apart = _pitch(cell, instrument) - _pitch(last, instrument) if last else 0
+        return f"{words}, {step_words(apart)} from the one at fret {last[1]}" if last and apart else words
+    spots = _spots(notes)
     shares = {number: _within(spots, pentatonic_box(root, number, instrument)) for number in range(1, 6)}
     best = max(shares, key=lambda number: shares[number])
-    if shares[best] >= _SHARE:
-        return f"box {best} of {pitch_class_name(root)} minor pentatonic"
-    return ""
+    return f"box {best} of {pitch_class_name(root)} minor pentatonic" if shares[best] >= _SHARE else ""
+
+
+def cell_under(notes: Sequence[Note], root: int, instrument: Instrument) -> Spot | None:
+    """The place of the root whose cell the notes lie in: the root itself is played, and the next string too."""
+    spots = _spots(notes)
+    places = set(spots)
+    for (string, fret), cell in root_cells(root, instrument):
+        crossed = any(s == string - 1 for s, _ in places)
+        if (string, fret) in places and crossed and _within(spots, cell) >= _SHARE:
+            return string, fret
+    return None
+
+
+def _spots(notes: Sequence[Note]) -> list[Spot]:
+    return [(n.string, n.fret) for n in notes if n.string is not None and n.fret is not None]
+
+
+def _pitch(spot: Spot, instrument: Instrument) -> int:
+    return instrument.tuning[spot[0] - 1] + spot[1]
 
 
 def _within(spots: Sequence[Spot], shape: frozenset[Spot]) -> float:
