@@ -2,10 +2,10 @@
 
 ./run-benchmarks strings
 
-Each open string's own recording (and, on the thinnest, frets 5, 7, 12 and 15) sounds the notes. One pinned open note
-a string calibrates. The thinnest string's fretted samples are the true test. Frets 1 to 4 of every string are its open
-recording played faster, so their stiffness does not grow with the fret as a real string's does: it is added by the law
-that the fretted samples are held against first.
+Each open string's own recording (and, on the thinnest, frets 5, 7, 12 and 15) sounds the notes. One pinned open
+note a string calibrates. The thinnest string's fretted samples are the true test. Frets 1 to 4 of every string are
+its open recording played faster, so their stiffness does not grow with the fret as a real string's does: it is added
+by the law that the fretted samples are held against first.
 """
 
 from collections.abc import Iterable
@@ -85,8 +85,8 @@ def try_guitars(dry: bool) -> None:
     for what, answers in together.items():
         sure = [right for right, share in answers if share >= 0.9]
         print(
-            f"{what}: right {np.mean([right for right, _ in answers]):.3f}; where 0.9 sure or more {np.mean(sure):.3f}"
-            f" ({len(sure)} of {len(answers)})"
+            f"{what}: right {np.mean([right for right, _ in answers]):.3f}; "
+            f"where 0.9 sure or more {np.mean(sure):.3f} ({len(sure)} of {len(answers)})"
         )
 
 

@@ -95,8 +95,8 @@ class Costs:
     sounds_elsewhere: float = 1.0
     # A root cell's own places (root, flat seven under it, flat three and four over it on the next string).
     root_cell: float = -0.05
-    # The hand's position counted from the fret of the minor root on the thinnest string: twelve figures. At 0 and 3 the
-    # index finger has the minor and the relative major root under it; the others are as weighed.
+    # The hand's position counted from the fret of the minor root on the thinnest string: twelve figures. At 0 and 3
+    # the index finger has the minor and the relative major root under it; the others are as weighed.
     home: tuple[float, ...] = (0, 0.12, 0.15, 0.02, 0.22, 0.2, 0.08, 0.21, 0.15, 0.26, 0.31, 0.4)
 
 

@@ -75,9 +75,7 @@ def arpeggio_name(pitches: Iterable[int]) -> str:
     return ""
 
 
-def shape_words(
-    notes: Sequence[Note], root: int | None, instrument: Instrument, before: Sequence[Note] = ()
-) -> str:
+def shape_words(notes: Sequence[Note], root: int | None, instrument: Instrument, before: Sequence[Note] = ()) -> str:
     """What the placed notes of one stand of the hand lie in: "box 1 of A minor pentatonic", "root cell at fret 10".
 
     `root` is the minor pentatonic home's pitch class; `before` the notes of the stand before, so that a root cell can

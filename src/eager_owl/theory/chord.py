@@ -2,6 +2,8 @@
 
 import re
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
 
 from eager_owl.theory.pitch import parse_pitch_class, pitch_class_name
 from eager_owl.theory.scale import degree_semitones
@@ -14,6 +16,10 @@ _PART = re.compile(
 )
 _EXTENSIONS = {"7": (), "9": ("9",), "11": ("9", "11"), "13": ("9", "13")}
 
+Quality = Literal["major", "minor", "dominant", "half-diminished", "diminished", "augmented", "suspended"]
+# Suffixes under which the tones of a chord may have a second name.
+_SECOND_NAMES = ("m6", "m7b5", "6", "m7", "dim7", "+")
+
 
 @dataclass(frozen=True)
 class Chord:
@@ -24,12 +30,31 @@ class Chord:
     labels: tuple[str, ...]
     bass: int
 
-    @property
+    @cached_property
     def degrees(self) -> dict[int, str]:
         """Semitones above the root to the tone's label, root first."""
         return {degree_semitones(label): label for label in self.labels}
 
     @property
+    def suffix(self) -> str:
+        """What the symbol says after its root: "m7b5"."""
+        match = _SYMBOL.fullmatch(self.symbol)
+        return match[2] if match else ""
+
+    @property
+    def quality(self) -> Quality:
+        """The chord's kind, by its third, fifth and seventh."""
+        if self.has("b3"):
+            if self.has("b5"):
+                return "half-diminished" if self.has("b7") else "diminished"
+            return "minor"
+        if self.has("3"):
+            if self.has("b7"):
+                return "dominant"
+            return "augmented" if self.has("#5") else "major"
+        return "suspended"
+
+    @cached_property
     def pitch_classes(self) -> frozenset[int]:
         """Pitch classes of the tones, bass included."""
         return frozenset((self.root + step) % 12 for step in self.degrees) | {self.bass}
@@ -53,10 +78,22 @@ def parse_chord(text: str) -> Chord:
 def transpose_chord(chord: Chord, semitones: int, flats: bool = True) -> Chord:
     """The same chord on a root so many semitones higher."""
     root, bass = (chord.root + semitones) % 12, (chord.bass + semitones) % 12
-    quality = _SYMBOL.fullmatch(chord.symbol)
-    suffix = quality[2] if quality else ""
-    symbol = pitch_class_name(root, flats) + suffix
+    symbol = pitch_class_name(root, flats) + chord.suffix
     return Chord(symbol if bass == root else f"{symbol}/{pitch_class_name(bass, flats)}", root, chord.labels, bass)
+
+
+def second_names(chord: Chord, flats: bool = True) -> list[Chord]:
+    """The same tones and bass under other roots: Gm7b5 is Bbm6 over G, Fm7 is Ab6 over F."""
+    found = []
+    for root in sorted(chord.pitch_classes - {chord.root}, key=lambda pc: (pc - chord.root) % 12):
+        for suffix in _SECOND_NAMES:
+            name = pitch_class_name(root, flats) + suffix
+            if root != chord.bass:
+                name += f"/{pitch_class_name(chord.bass, flats)}"
+            other = parse_chord(name)
+            if other.pitch_classes == chord.pitch_classes and len(other.labels) == len(chord.labels):
+                found.append(other)
+    return found
 
 
 def _labels(suffix: str) -> tuple[str, ...] | None:

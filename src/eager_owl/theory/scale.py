@@ -1,6 +1,7 @@
 """Scales and arpeggios as steps above a root, each step with the name it has in that scale."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 _OFFSETS = {"R": 0, "2": 2, "3": 4, "4": 5, "5": 7, "6": 9, "7": 11, "9": 2, "11": 5, "13": 9}
 
@@ -12,14 +13,15 @@ def degree_semitones(label: str) -> int:
 
 @dataclass(frozen=True)
 class Scale:
-    """A named set of degrees. `degrees` maps semitones above the root (0 to 11) to the degree's label."""
+    """A named set of degrees. An arpeggio's name is a chord's suffix and leans on its root: "Fm7 arpeggio"."""
 
     name: str
     labels: tuple[str, ...]
+    arpeggio: bool = False
 
-    @property
+    @cached_property
     def degrees(self) -> dict[int, str]:
-        """Semitones above the root to label."""
+        """Semitones above the root (0 to 11) to the degree's label."""
         return {degree_semitones(label): label for label in self.labels}
 
 
@@ -51,5 +53,27 @@ SCALES: dict[str, Scale] = {
         _scale("half-whole diminished", "R b9 #9 3 #11 5 13 b7"),
         _scale("whole-half diminished", "R 2 b3 4 b5 b6 6 7"),
         _scale("whole tone", "R 2 3 #4 #5 b7"),
+        _scale("chromatic", "R b2 2 b3 3 4 b5 5 b6 6 b7 7"),
+        # A root with the flat seventh under it, the flat third and fourth over it, and the fifth that it is bent to.
+        _scale("root cell", "R b3 4 5 b7"),
     )
+}
+
+# The same notes under another name: the other scale, and how many semitones above this one's root its own stands.
+RELATIVES: dict[str, tuple[str, int]] = {
+    "major pentatonic": ("minor pentatonic", 9),
+    "minor pentatonic": ("major pentatonic", 3),
+    "major blues": ("blues", 9),
+    "Dorian": ("major", 10),
+    "Phrygian": ("major", 8),
+    "Lydian": ("major", 7),
+    "Mixolydian": ("major", 5),
+    "natural minor": ("major", 3),
+    "Locrian": ("major", 1),
+    "Locrian natural 6": ("harmonic minor", 10),
+    "Phrygian dominant": ("harmonic minor", 5),
+    "Lydian dominant": ("melodic minor", 7),
+    "Locrian natural 2": ("melodic minor", 3),
+    "altered": ("melodic minor", 1),
+    "half-whole diminished": ("whole-half diminished", 1),
 }
