@@ -4,7 +4,8 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from eager_owl.reasons.explain import Explanation, explain, sounding_pitch
+from eager_owl.reasons.context import sounding_pitch
+from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart, parse_chart
 from eager_owl.rhythm.grid import BeatGrid
@@ -22,7 +23,7 @@ def told(notes: list[Note], chart: str, school: str, key: Key | None = F_MINOR) 
 
 
 def sources(explanation: Explanation) -> list[str | None]:
-    return [r.source.name if r.source else None for r in explanation.reasons]
+    return [r.source_name for r in explanation.reasons]
 
 
 class Intervals(unittest.TestCase):

@@ -108,7 +108,7 @@ def write_notes(
             row["chord"] = reason.chord.symbol if reason.chord else None
             row["interval_key"] = reason.interval_key
             row["interval_chord"] = reason.interval_chord
-            row["source"] = reason.source.name if reason.source else None
+            row["source"] = reason.source_name
             row["role"] = reason.role
         rows.append({key: value for key, value in row.items() if value is not None})
     head = {

@@ -1,170 +1,152 @@
-"""A source for every note by a global best path, under one school of thought.
+"""Where each note comes from and what it does: intervals, a source for every span, roles, events, under any school."""
 
-A school proposes sources for each harmonic situation; the path through them leaves the fewest notes
-unexplained, then changes source the fewest times, and prefers what the school weighs less. A change is paid
-only where the line makes it: a source that follows its chord is paid once a chord, lightly.
-"""
-
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import groupby
+from typing import Literal, cast
 
-from eager_owl.reasons.schools import ReasonSchool, Source
+from eager_owl.reasons.context import Context, find_context
+from eager_owl.reasons.events import Event, find_events
+from eager_owl.reasons.path import Choice, best_path
+from eager_owl.reasons.roles import ORNAMENTS, ROLES, Role, find_roles, is_chromatic
+from eager_owl.reasons.schools import ReasonSchool, reason_schools
+from eager_owl.reasons.sources import Source, parse_source
+from eager_owl.reasons.spelling import interval_in_chord, interval_in_key
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import Note
 from eager_owl.theory.chord import Chord
-from eager_owl.theory.interval import interval_name
 from eager_owl.theory.key import Key
-from eager_owl.theory.scale import degree_semitones
 
-UNEXPLAINED_COST = 10.0
-SWITCH_COST = 3.0
-# A note this many beats before a chord is heard with that chord: the player anticipates.
-_ANTICIPATION_BEATS = 0.3
+Standing = Literal["in", "detour", "outside"]
+# The school whose sources say where the line is ahead of its chord, for the events all schools share.
+_CHORD_SCHOOL = "chord-by-chord"
 
 
 @dataclass(frozen=True)
 class Reason:
-    """Where one note comes from. Names are plain ("b3"); None where there is no key, chord or source.
+    """Where one note comes from. Intervals are plain ("b3"); None where there is no key or chord.
 
-    `lands_key` and `lands_chord` are the intervals a bent note arrives at.
+    `source` is that of the note's span, None where the school has none; `standing` says whether the note is in it,
+    leads into the next note from beside it, or is outside. `lands_key` and `lands_chord` are the intervals a bent note
+    arrives at. `lead` is 1 where the span begins before its chord, -1 where it outlasts it.
     """
 
     chord: Chord | None
     interval_key: str | None
     interval_chord: str | None
     source: Source | None
-    role: str
+    standing: Standing
+    role: Role
     lands_key: str | None = None
     lands_chord: str | None = None
+    lead: int = 0
+
+    @property
+    def source_name(self) -> str | None:
+        """The source that the note itself is from: "chromatic" for a detour, None for one that is outside."""
+        if self.standing == "detour":
+            return "chromatic"
+        return self.source.name if self.source and self.standing == "in" else None
 
 
 @dataclass(frozen=True)
 class Explanation:
-    """Reasons note by note, with the count of unexplained notes and of changes of source."""
+    """Reasons note by note under a school, with how many notes are unexplained and how often the source changes."""
 
+    school: str
     reasons: tuple[Reason, ...]
     unexplained: int
     switches: int
 
 
+@dataclass(frozen=True)
+class Reading:
+    """What all schools agree on: where each note stands, what it does, and what happens in the line."""
+
+    context: Context
+    roles: tuple[Role, ...]
+    events: tuple[Event, ...]
+
+
+def read_line(notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None) -> Reading:
+    """Read notes, in order of onset, against their chords. Without a grid or chart only the key speaks."""
+    context = find_context(notes, chart, grid)
+    proposed = find_roles(context, key)
+    roles = [
+        cast(Role, note.role) if note.role in ROLES else role for note, role in zip(notes, proposed, strict=True)
+    ]
+    school = reason_schools()[_CHORD_SCHOOL]
+    path = best_path(context, key, school, _excused(context, roles, key, school), [None] * len(notes))
+    leads = [choice.lead if choice else 0 for choice in path]
+    return Reading(context, tuple(roles), tuple(find_events(notes, context, roles, leads, key)))
+
+
 def explain(
-    notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None, school: ReasonSchool
+    notes: Sequence[Note],
+    key: Key | None,
+    chart: Chart,
+    grid: BeatGrid | None,
+    school: ReasonSchool,
+    reading: Reading | None = None,
 ) -> Explanation:
-    """Explain notes in order of onset. Without a grid or chart only the key speaks."""
-    chords = [_chord_of(note, chart, grid) for note in notes]
-    sources = _best_sources(notes, chords, key, school)
-    reasons = tuple(
-        _reason(note, chord, key, source) for note, chord, source in zip(notes, chords, sources, strict=True)
-    )
-    spans = [source for source in sources if source is not None]
-    switches = sum(a != b for a, b in itertools.pairwise(spans))
-    return Explanation(reasons, sum(reason.source is None for reason in reasons), switches)
+    """Explain notes in order of onset under a school; `reading` saves reading the line again."""
+    if reading is None:
+        reading = read_line(notes, key, chart, grid)
+    context, roles = reading.context, reading.roles
+    own = [_own_source(note) for note in notes]
+    excused = _excused(context, roles, key, school)
+    path = best_path(context, key, school, excused, own)
+    reasons = []
+    for i, (moment, role, choice) in enumerate(zip(context.moments, roles, path, strict=True)):
+        source = choice.source if choice else None
+        bent, chord = moment.landed != moment.fretted, moment.chord
+        named = source if choice and choice.explains else None
+        fretted_role = role if not bent else "scale tone"
+        reasons.append(
+            Reason(
+                chord,
+                interval_in_key(moment.fretted, key, named) if key else None,
+                interval_in_chord(moment.fretted, chord, named, fretted_role) if chord else None,
+                source,
+                _standing(choice, excused[i]),
+                role,
+                interval_in_key(moment.landed, key, named) if key and bent else None,
+                interval_in_chord(moment.landed, chord, named, role) if chord and bent else None,
+                choice.lead if choice else 0,
+            )
+        )
+    spans = [source for source, _ in groupby(reason.source for reason in reasons if reason.standing == "in")]
+    unexplained = sum(reason.standing == "outside" for reason in reasons)
+    return Explanation(school.name, tuple(reasons), unexplained, max(len(spans) - 1, 0))
 
 
-def _chord_of(note: Note, chart: Chart, grid: BeatGrid | None) -> Chord | None:
-    if grid is None or not chart.bars:
+def explain_by_all(
+    notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None, reading: Reading | None = None
+) -> list[Explanation]:
+    """The notes under every school, the shortest honest story first: fewest unexplained notes, then fewest changes."""
+    reading = reading or read_line(notes, key, chart, grid)
+    told = [explain(notes, key, chart, grid, school, reading) for school in reason_schools().values()]
+    return sorted(told, key=lambda explanation: (explanation.unexplained, explanation.switches))
+
+
+def _own_source(note: Note) -> Source | None:
+    """The source that the player gave a note, if it can be read."""
+    try:
+        return parse_source(note.source) if note.source else None
+    except ValueError:
         return None
-    beat = grid.beat_at(note.onset)
-    ahead = beat + _ANTICIPATION_BEATS
-    # A short note just before the bar line still belongs to the old chord; one that sounds into the new, to it.
-    if int(ahead // grid.beats_per_bar) != int(beat // grid.beats_per_bar):
-        boundary = grid.time_of((ahead // grid.beats_per_bar) * grid.beats_per_bar)
-        if note.end - boundary > boundary - note.onset:
-            beat = ahead
-    return chart.chord_at(beat, grid.beats_per_bar)
 
 
-def sounding_pitch(note: Note) -> int:
-    """The pitch a note arrives at: the fretted one, or where its bend takes it, to the nearest semitone."""
-    return note.pitch + round(note.bend.semitones or 0.0) if note.bend else note.pitch
+def _excused(context: Context, roles: Sequence[Role], key: Key | None, school: ReasonSchool) -> list[bool]:
+    """Which notes need no source: ornaments from outside key and chord, and any ornament where detours are welcome."""
+    return [
+        role in ORNAMENTS and (school.detours or is_chromatic(moment, key))
+        for moment, role in zip(context.moments, roles, strict=True)
+    ]
 
 
-def _best_sources(
-    notes: Sequence[Note], chords: Sequence[Chord | None], key: Key | None, school: ReasonSchool
-) -> list[Source | None]:
-    """The source of each note, None where the best path leaves it outside of every source."""
-    if not notes:
-        return []
-    choices = [school.sources(chord, key) for chord in chords]
-    costs: list[list[float]] = []
-    backs: list[list[int]] = []
-    for i, note in enumerate(notes):
-        here = [
-            source.cost + UNEXPLAINED_COST * (not source.explains(note.pitch, sounding_pitch(note)))
-            for source in choices[i]
-        ]
-        if i == 0 or not costs[-1] or not here:
-            base = min(costs[-1]) if costs and costs[-1] else 0.0
-            best_before = costs[-1].index(base) if costs and costs[-1] else 0
-            costs.append([base + cost for cost in here] or [base])
-            backs.append([best_before] * max(len(here), 1))
-            continue
-        new_chord = chords[i] != chords[i - 1]
-        row, back = [], []
-        for j, source in enumerate(choices[i]):
-            through = [
-                costs[-1][k] + _switch_cost(before, source, new_chord) for k, before in enumerate(choices[i - 1])
-            ] or [min(costs[-1])]
-            best = min(range(len(through)), key=through.__getitem__)
-            row.append(through[best] + here[j])
-            back.append(best)
-        costs.append(row)
-        backs.append(back)
-    at = min(range(len(costs[-1])), key=costs[-1].__getitem__)
-    path: list[Source | None] = []
-    for i in range(len(notes) - 1, -1, -1):
-        found = choices[i][at] if choices[i] else None
-        fits = found is not None and found.explains(notes[i].pitch, sounding_pitch(notes[i]))
-        path.append(found if fits else None)
-        at = backs[i][at]
-    return path[::-1]
-
-
-def _switch_cost(before: Source, after: Source, new_chord: bool) -> float:
-    if before == after:
-        return 0.0
-    return SWITCH_COST / 4 if new_chord and after.follows_chord else SWITCH_COST
-
-
-def _reason(note: Note, chord: Chord | None, key: Key | None, source: Source | None) -> Reason:
-    landed = sounding_pitch(note)
-    bent = landed != note.pitch
-    return Reason(
-        chord=chord,
-        interval_key=_spelled(note.pitch, key.tonic, source) if key else None,
-        interval_chord=_in_chord(note.pitch, chord, source) if chord else None,
-        source=source,
-        role=_role(landed, chord, source),
-        lands_key=_spelled(landed, key.tonic, source) if key and bent else None,
-        lands_chord=_in_chord(landed, chord, source) if chord and bent else None,
-    )
-
-
-def _spelled(pitch: int, root: int, source: Source | None) -> str:
-    """The interval above a root, as the source spells it where it stands on that root."""
-    plain = interval_name(pitch, root)
-    if source is None or source.root != root:
-        return plain
-    return source.degrees.get((pitch - root) % 12, plain)
-
-
-def _in_chord(pitch: int, chord: Chord, source: Source | None) -> str:
-    label = chord.degrees.get((pitch - chord.root) % 12)
-    return label or _spelled(pitch, chord.root, source)
-
-
-def _role(pitch: int, chord: Chord | None, source: Source | None) -> str:
-    if chord is None:
-        return "scale tone" if source else "outside"
-    step = (pitch - chord.root) % 12
-    if step in chord.degrees:
-        return "chord tone"
-    if source is None:
-        return "outside"
-    if source.is_blue(pitch):
-        return "blue note"
-    third_is_minor = "b3" in chord.labels and "3" not in chord.labels
-    clash = (step == degree_semitones("3") and third_is_minor) or (step == degree_semitones("7") and chord.has("b7"))
-    return "clash" if clash else "tension"
+def _standing(choice: Choice | None, excused: bool) -> Standing:
+    if choice is not None and choice.explains:
+        return "in"
+    return "detour" if excused and choice is not None else "outside"

@@ -1,9 +1,9 @@
-"""Each chord its own parent scale; both names are given where a scale has two."""
+"""Each chord its own parent scale; a source tells its other name where it has two."""
 
-from eager_owl.reasons.schools import ReasonSchool, Source, source
+from eager_owl.reasons.schools import ReasonSchool
+from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
-from eager_owl.theory.pitch import pitch_class_name
 
 
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
@@ -13,19 +13,9 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
         names = ("major",) if key.mode == "major" else ("natural minor", "harmonic minor", "melodic minor")
         return [source(key.tonic, name, key.flats, 0.2 * rank) for rank, name in enumerate(names)]
     flats = key.flats if key else "#" not in chord.symbol[:2]
-    found = []
-    for rank, name in enumerate(_parents(chord, key)):
-        also = ""
-        if name == "altered":
-            also = f"{pitch_class_name(chord.root + 1, flats)} melodic minor"
-        elif name == "Lydian dominant":
-            also = f"{pitch_class_name(chord.root + 7, flats)} melodic minor"
-        elif name == "Locrian natural 2":
-            also = f"{pitch_class_name(chord.root + 3, flats)} melodic minor"
-        elif name == "Phrygian dominant":
-            also = f"{pitch_class_name(chord.root + 5, flats)} harmonic minor"
-        found.append(source(chord.root, name, flats, 0.25 * rank, follows=True, also=also))
-    return found
+    return [
+        source(chord.root, name, flats, 0.25 * rank, follows=True) for rank, name in enumerate(_parents(chord, key))
+    ]
 
 
 def _parents(chord: Chord, key: Key | None) -> list[str]:
@@ -56,11 +46,19 @@ def _parents(chord: Chord, key: Key | None) -> list[str]:
             return ["Lydian dominant", "Mixolydian"]
         if altered or (minor_key and step == 7):
             return ["Phrygian dominant", "altered", "half-whole diminished", "whole tone", "Mixolydian"]
-        return ["Mixolydian", "Lydian dominant", "altered", "Phrygian dominant", "half-whole diminished", "blues"]
+        return [
+            "Mixolydian", "Lydian dominant", "altered", "Phrygian dominant", "half-whole diminished", "whole tone", "blues",
+        ]  # fmt: skip
     if chord.has("#5"):
         return ["whole tone", "major"]
+    if not chord.has("3"):
+        return ["Mixolydian", "Dorian", "natural minor"]
+    if not chord.has("7") and key is not None and step == (10 if minor_key else 7):
+        return ["Mixolydian", "major"]
     lydian_first = (minor_key and step in (8, 1)) or (key is not None and not minor_key and step == 5)
     return ["Lydian", "major"] if lydian_first or chord.has("#11") else ["major", "Lydian"]
 
 
-SCHOOL = ReasonSchool("chord-by-chord", "Every chord brings its own scale; play the changes.", _sources)
+SCHOOL = ReasonSchool(
+    "chord-by-chord", "Every chord brings its own scale; play the changes.", _sources, looks_ahead=True
+)

@@ -1,6 +1,7 @@
 """Minor and major pentatonic of the key, with the blue note, mixed as the ear likes."""
 
-from eager_owl.reasons.schools import ReasonSchool, Source, source
+from eager_owl.reasons.schools import ReasonSchool
+from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 

@@ -1,0 +1,99 @@
+"""Where each note stands: its chord, the chords around it, its beat, and how it is stressed."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from eager_owl.rhythm.chart import Chart, ChordSpan
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.solo.document import Note
+from eager_owl.theory.chord import Chord
+
+# A note this many beats before a chord, and longer after its start than before, is heard with it: it is pushed.
+PUSH_BEATS = 0.3
+# How far from a beat an onset may lie to be on it.
+ON_BEAT = 0.13
+_PAST_THE_END_BEATS = 8.0
+
+
+@dataclass(frozen=True)
+class Moment:
+    """Where one note stands. Beats are counted from the first beat of bar 1; spans are of the form's changes.
+
+    `span` is the index of the chord's span in the line's `spans`, None without grid or chart. `gap` is the beats of
+    silence before the next note. `stressed` notes lie on a strong beat or are held for a beat and more.
+    """
+
+    fretted: int
+    landed: int
+    beat: float
+    beats: float
+    gap: float
+    stressed: bool
+    span: int | None
+    chord: Chord | None
+
+
+@dataclass(frozen=True)
+class Context:
+    """The notes' moments in order, and the form's spans around them."""
+
+    moments: tuple[Moment, ...]
+    spans: tuple[ChordSpan, ...]
+
+    def chord_after(self, span: int) -> Chord | None:
+        """The chord of the span after one."""
+        return self.spans[span + 1].chord if span + 1 < len(self.spans) else None
+
+    def chord_before(self, span: int) -> Chord | None:
+        """The chord of the span before one."""
+        return self.spans[span - 1].chord if span else None
+
+
+def sounding_pitch(note: Note) -> int:
+    """The pitch a note arrives at: the fretted one, or where its bend takes it, to the nearest semitone."""
+    if note.technique("prebend_release"):
+        return note.pitch
+    return note.pitch + round(note.bend.semitones or 0.0) if note.bend else note.pitch
+
+
+def find_context(notes: Sequence[Note], chart: Chart, grid: BeatGrid | None) -> Context:
+    """Each note's moment; notes ascend by onset. Without a grid beats are seconds and there are no chords."""
+    if not notes:
+        return Context((), ())
+    onsets = [grid.beat_at(note.onset) if grid else note.onset for note in notes]
+    ends = [grid.beat_at(note.end) if grid else note.end for note in notes]
+    spans: list[ChordSpan] = []
+    if grid is not None:
+        spans = chart.changes(onsets[0], ends[-1] + _PAST_THE_END_BEATS, grid.beats_per_bar)
+    at = 0
+    moments = []
+    for i, (note, beat, end) in enumerate(zip(notes, onsets, ends, strict=True)):
+        span = None
+        if spans:
+            while at + 1 < len(spans) and spans[at].end <= beat + 1e-9:
+                at += 1
+            change = spans[at].end
+            pushed = at + 1 < len(spans) and change - beat <= PUSH_BEATS and end - change > change - beat
+            span = at + pushed
+        following = next((onset for onset in onsets[i + 1 :] if onset > beat + 1e-6), end)
+        within = beat % grid.beats_per_bar if grid else beat % 1.0
+        strong = abs(within - round(within)) <= ON_BEAT and (
+            grid is None or round(within) % grid.beats_per_bar in _strong_beats(grid.beats_per_bar)
+        )
+        moments.append(
+            Moment(
+                note.pitch,
+                sounding_pitch(note),
+                beat,
+                end - beat,
+                max(following - end, 0.0),
+                strong or end - beat >= 1.2,
+                span,
+                None if span is None else spans[span].chord,
+            )
+        )
+    return Context(tuple(moments), tuple(spans))
+
+
+def _strong_beats(beats_per_bar: int) -> tuple[int, ...]:
+    return (0, 2) if beats_per_bar == 4 else (0, 3) if beats_per_bar == 6 else (0,)

@@ -1,0 +1,246 @@
+"""What happens in a line against its chords: resolutions, targets, anticipations, enclosures, sequences and the like.
+
+Each finder is a plain function; indices are of the notes as given. Guide tones, targets and enclosures are meant as
+in common jazz teaching: a third or seventh that moves by step into a tone of the next chord, a chord tone met at its
+change, a tone approached from above and below.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import groupby
+from typing import Literal
+
+from eager_owl.reasons.colours import colour_of
+from eager_owl.reasons.context import Context, Moment
+from eager_owl.reasons.roles import Role, find_enclosures, is_at_home
+from eager_owl.reasons.sequences import find_sequences
+from eager_owl.solo.document import Note
+from eager_owl.solo.figures import find_returns
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.key import Key
+
+EventKind = Literal[
+    "guide tone", "target", "anticipation", "delay", "pivot", "sequence", "repeat", "enclosure", "approach",
+    "common tone", "octave displacement", "minor to major", "outside, then inside",
+]  # fmt: skip
+
+_GUIDE_TONES = ("3", "b3", "7", "b7", "bb7")
+# A note this near a change is on it; the note before a change is no further from it than this.
+_AT_CHANGE_BEATS, _BEFORE_CHANGE_BEATS = 0.55, 2.5
+_HELD_BEATS = 0.25
+_PIVOT_TIMES = 3
+
+
+@dataclass(frozen=True)
+class Event:
+    """One thing that happens. `notes` are indices in order; `chords`, `intervals` and `semitones` are its facts.
+
+    For a guide tone, target and common tone: the chords before and after and the intervals there. For an
+    anticipation or delay: the chord whose sound it is. For sequences and repeats: how far each turn moves, `turns`,
+    and the indices of the notes `changed`. For an approach and displacement: the step taken.
+    """
+
+    kind: EventKind
+    notes: tuple[int, ...]
+    chords: tuple[Chord, ...] = ()
+    intervals: tuple[str, ...] = ()
+    semitones: int = 0
+    turns: int = 0
+    changed: tuple[int, ...] = ()
+
+
+def find_events(
+    notes: Sequence[Note], context: Context, roles: Sequence[Role], leads: Sequence[int], key: Key | None
+) -> list[Event]:
+    """All events, by their first note. `leads` says of each note whether its source is ahead of its chord (1) or
+    behind it (-1)."""
+    moments = context.moments
+    found = [
+        *_changes(context, leads),
+        *_ahead_and_behind(context, leads),
+        *(Event("enclosure", triple) for triple in find_enclosures(context, key)),
+        *_approaches(moments, roles),
+        *_pivots(moments),
+        *(Event("sequence", s.notes, (), (), s.semitones, s.turns, s.changed) for s in find_sequences(moments)),
+        *_repeats(notes),
+        *_displacements(moments),
+        *_minor_to_major(moments, key),
+        *_outside_then_inside(moments, roles, key),
+    ]
+    return sorted(found, key=lambda event: (event.notes[0], event.notes[-1]))
+
+
+def _changes(context: Context, leads: Sequence[int]) -> list[Event]:
+    """Guide tones resolved, targets met and common tones held where one chord follows another."""
+    moments = context.moments
+    found: list[Event] = []
+    for i in range(1, len(moments)):
+        after = moments[i]
+        if after.span is None or after.chord is None:
+            continue
+        before_index = _last_before(moments, i)
+        first_of_span = moments[i - 1].span != after.span
+        change = context.spans[after.span].start
+        if first_of_span and before_index is not None and abs(after.beat - change) <= _AT_CHANGE_BEATS:
+            found += _at_change(moments, before_index, i)
+    for i, moment in enumerate(moments):
+        found += _held_over(context, i, moment)
+    return found
+
+
+def _last_before(moments: Sequence[Moment], i: int) -> int | None:
+    """The index of the last note of the chord before note i's own, where it is the next one in the form."""
+    after = moments[i]
+    before = moments[i - 1]
+    near = before.span is not None and after.span is not None and after.span - before.span == 1
+    close = after.beat - before.beat - before.beats <= _BEFORE_CHANGE_BEATS
+    return i - 1 if near and close and before.chord is not None else None
+
+
+def _at_change(moments: Sequence[Moment], i: int, j: int) -> list[Event]:
+    """What note j, the first of its chord, makes of note i, the last of the one before."""
+    before, after = moments[i], moments[j]
+    assert before.chord is not None and after.chord is not None
+    here, there = _label(after.fretted, after.chord), _label(before.landed, before.chord)
+    if here is None:
+        return []
+    step = after.fretted - before.landed
+    old = _label(after.fretted, before.chord)
+    chords = (before.chord, after.chord)
+    if there in _GUIDE_TONES and 1 <= abs(step) <= 2:
+        return [Event("guide tone", (i, j), chords, (there, here), step)]
+    if step == 0 and there is not None:
+        return [Event("common tone", (i, j), chords, (there, here))]
+    if here in _GUIDE_TONES or old is None:
+        return [Event("target", (j,), chords, (here,))]
+    return []
+
+
+def _held_over(context: Context, i: int, moment: Moment) -> list[Event]:
+    """A chord tone that sounds on into the next chord and is a tone of that too."""
+    if moment.span is None or moment.chord is None or moment.span + 1 >= len(context.spans):
+        return []
+    change, following = context.spans[moment.span].end, context.spans[moment.span + 1].chord
+    if following is None or moment.beat > change - _HELD_BEATS or moment.beat + moment.beats < change + _HELD_BEATS:
+        return []
+    here, there = _label(moment.landed, moment.chord), _label(moment.landed, following)
+    if here is None or there is None:
+        return []
+    return [Event("common tone", (i,), (moment.chord, following), (here, there))]
+
+
+def _label(pitch: int, chord: Chord) -> str | None:
+    return chord.degrees.get((pitch - chord.root) % 12)
+
+
+def _ahead_and_behind(context: Context, leads: Sequence[int]) -> list[Event]:
+    """Runs of notes that already have the next chord's sound, or still the last one's."""
+    found: list[Event] = []
+    for (span, lead), group in groupby(
+        range(len(context.moments)), key=lambda i: (context.moments[i].span, leads[i])
+    ):
+        indices = tuple(group)
+        if lead == 0 or span is None:
+            continue
+        chord = context.chord_after(span) if lead == 1 else context.chord_before(span)
+        if chord is not None:
+            found.append(Event("anticipation" if lead == 1 else "delay", indices, (chord,)))
+    for i, moment in enumerate(context.moments):
+        if moment.span is None or moment.chord is None or leads[i]:
+            continue
+        change = context.spans[moment.span].start
+        early = change - moment.beat > 0.13 and _label(moment.landed, moment.chord) is not None
+        old = context.chord_before(moment.span)
+        if early and old is not None and colour_of(moment.landed, old).verdict != "chord tone":
+            found.append(Event("anticipation", (i,), (moment.chord,)))
+    return found
+
+
+def _approaches(moments: Sequence[Moment], roles: Sequence[Role]) -> list[Event]:
+    return [
+        Event("approach", (i, i + 1), semitones=moments[i + 1].fretted - moments[i].landed)
+        for i, role in enumerate(roles)
+        if role.startswith("approach") and i + 1 < len(moments)
+    ]
+
+
+def _pivots(moments: Sequence[Moment]) -> list[Event]:
+    """A note that the line comes back to every other time while the notes between it move."""
+    found: list[Event] = []
+    i = 0
+    while i < len(moments):
+        pivot, at = moments[i].landed, [i]
+        others: list[int] = []
+        while at[-1] + 2 < len(moments) and moments[at[-1] + 2].landed == pivot != moments[at[-1] + 1].landed:
+            others.append(moments[at[-1] + 1].landed)
+            at.append(at[-1] + 2)
+        if len(at) >= _PIVOT_TIMES and len(set(others)) > 1:
+            found.append(Event("pivot", tuple(at), turns=len(at)))
+            i = at[-1] + 1
+        else:
+            i += 1
+    return found
+
+
+def _repeats(notes: Sequence[Note]) -> list[Event]:
+    order = {note.id: i for i, note in enumerate(notes)}
+    return [
+        Event(
+            "repeat",
+            (*(order[n] for n in run.first), *(order[n] for n in run.again)),
+            semitones=run.semitones,
+            turns=2,
+            changed=() if run.changed is None else (order[run.again[run.changed]],),
+        )
+        for run in find_returns(notes, notes)
+        if order[run.first[0]] < order[run.again[0]]
+    ]
+
+
+def _displacements(moments: Sequence[Moment]) -> list[Event]:
+    """A step that is taken as a seventh or ninth: the line goes on an octave away."""
+    found = []
+    for i in range(len(moments) - 1):
+        leap = moments[i + 1].fretted - moments[i].landed
+        if abs(leap) not in (10, 11, 13, 14):
+            continue
+        step = leap - 12 if leap > 0 else leap + 12
+        near = [moments[j + 1].fretted - moments[j].landed for j in (i - 1, i + 1) if j in range(len(moments) - 1)]
+        if any(1 <= abs(other) <= 2 and other * step > 0 for other in near):
+            found.append(Event("octave displacement", (i, i + 1), semitones=step, turns=1 if leap > 0 else -1))
+    return found
+
+
+def _minor_to_major(moments: Sequence[Moment], key: Key | None) -> list[Event]:
+    """The minor third pushed up to the major one, of a chord with a major third, or of the key where there is none."""
+    found = []
+    for i in range(len(moments) - 1):
+        chord = moments[i + 1].chord
+        root = chord.root if chord is not None and "3" in chord.labels else None
+        if chord is None and key is not None and key.mode == "major":
+            root = key.tonic
+        own_bend = moments[i + 1].landed - moments[i + 1].fretted == 1
+        if root is None:
+            continue
+        low, high = (moments[i + 1].fretted,) * 2 if own_bend else (moments[i].landed, moments[i + 1].fretted)
+        high += own_bend
+        if high - low == 1 and (high - root) % 12 == 4:
+            notes = (i + 1,) if own_bend else (i, i + 1)
+            found.append(Event("minor to major", notes, (chord,) if chord else (), ("b3", "3"), 1))
+    return found
+
+
+def _outside_then_inside(moments: Sequence[Moment], roles: Sequence[Role], key: Key | None) -> list[Event]:
+    """Two or more notes in a row that clash or lie outside, and the chord tone by step that makes them good."""
+    found = []
+    outside = [role in ("outside", "clash") for role in roles]
+    start = 0
+    for is_outside, group in groupby(outside):
+        count = len(list(group))
+        end = start + count
+        if is_outside and count >= 2 and end < len(moments):
+            step = moments[end].fretted - moments[end - 1].landed
+            if 1 <= abs(step) <= 2 and is_at_home(moments[end], key):
+                found.append(Event("outside, then inside", tuple(range(start, end + 1)), semitones=step))
+        start = end
+    return found

@@ -1,0 +1,181 @@
+"""A source for every note by a global best path, under one school of thought.
+
+A school proposes sources for each chord; the path through them leaves the fewest notes unexplained, then changes source
+the fewest times, and prefers what the school weighs less (dynamic programming over the notes, exact). A change is paid
+where the line makes it: one that follows its chord is paid lightly. A source may begin before its chord or outlast it,
+where the school says so and the notes ask for it, and then holds up to the change, or from it on.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import groupby, pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.reasons.context import Context, Moment
+from eager_owl.reasons.schools import ReasonSchool
+from eager_owl.reasons.sources import Source, source
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.key import Key
+
+UNEXPLAINED_COST, DETOUR_COST = 10.0, 1.5
+SWITCH_COST, FOLLOWING_COST = 3.0, 0.75
+# Beginning before the chord, and outlasting it.
+_AHEAD_COST, _BEHIND_COST = 1.0, 1.5
+_AHEAD_BEATS, _BEHIND_BEATS = 4.0, 2.0
+_NEVER = 200.0
+_CHROMATIC_COST = 4.0
+_CHROMATIC_RUN = 4  # notes by half steps one way
+_CHROMATIC = source(0, "chromatic", True, _CHROMATIC_COST)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """The source of a note. `lead` is 1 where it begins before its chord, -1 where it outlasts it."""
+
+    source: Source
+    lead: int
+    explains: bool
+
+
+@dataclass(frozen=True)
+class _Choices:
+    """What a note may come from, with what each costs to begin with; `chord` is what they were made for."""
+
+    sources: tuple[Source, ...]
+    leads: NDArray[np.intp]
+    entry: NDArray[np.float64]
+
+
+_Wanted = tuple[Chord | None, Chord | None, Chord | None, bool, Source | None]
+
+
+def best_path(
+    context: Context, key: Key | None, school: ReasonSchool, excused: Sequence[bool], own: Sequence[Source | None]
+) -> list[Choice | None]:
+    """The source of each note; None where the school has nothing to say.
+
+    `excused` notes lead into the next one and need not be explained; `own` are the player's choices, None where the
+    school is free.
+    """
+    moments = context.moments
+    runs = _chromatic_runs(moments)
+    made: dict[_Wanted, _Choices] = {}
+    turns: dict[tuple[_Wanted, _Wanted, int], NDArray[np.float64]] = {}
+    fits: dict[tuple[_Wanted, int, int], NDArray[np.bool_]] = {}
+    wanted = [_wanted(context, i, school, runs[i], own[i]) for i in range(len(moments))]
+    costs: NDArray[np.float64] | None = None
+    backs: list[NDArray[np.intp]] = []
+    explained: list[NDArray[np.bool_]] = []
+    for i, (moment, asked) in enumerate(zip(moments, wanted, strict=True)):
+        choices = made.get(asked)
+        if choices is None:
+            choices = made[asked] = _choices(asked, key, school)
+        heard = (asked, moment.fretted, moment.landed)
+        if heard not in fits:
+            fits[heard] = np.array(
+                [s.explains(moment.fretted, moment.landed) for s in choices.sources], dtype=np.bool_
+            )
+        explained.append(fits[heard])
+        here = np.where(fits[heard], 0.0, DETOUR_COST if excused[i] else UNEXPLAINED_COST)
+        if costs is None or not len(costs) or not len(here):
+            base = 0.0 if costs is None or not len(costs) else float(costs.min())
+            before = 0 if costs is None or not len(costs) else int(costs.argmin())
+            backs.append(np.full(len(here), before, dtype=np.intp))
+            costs = base + here + choices.entry + np.where(choices.leads != 0, 1.0, 0.0)
+            continue
+        apart = _apart(moments[i - 1], moment)
+        turn = (wanted[i - 1], asked, apart)
+        if turn not in turns:
+            turns[turn] = _turn_costs(made[wanted[i - 1]], choices, apart)
+        through = costs[:, None] + turns[turn]
+        backs.append(through.argmin(axis=0))
+        costs = through.min(axis=0) + here
+    found: list[Choice | None] = [None] * len(moments)
+    at = int(costs.argmin()) if costs is not None and len(costs) else 0
+    for i in range(len(moments) - 1, -1, -1):
+        choices = made[wanted[i]]
+        if choices.sources:
+            found[i] = Choice(choices.sources[at], int(choices.leads[at]), bool(explained[i][at]))
+            at = int(backs[i][at])
+        elif i and made[wanted[i - 1]].sources:
+            at = 0
+    return found
+
+
+def _wanted(context: Context, i: int, school: ReasonSchool, run: bool, own: Source | None) -> _Wanted:
+    """What the sources of a note are made for: its chord, the one it may look ahead to, the one that may last."""
+    moment = context.moments[i]
+    ahead = behind = None
+    if school.looks_ahead and moment.span is not None:
+        span = context.spans[moment.span]
+        if span.end - moment.beat <= _AHEAD_BEATS:
+            ahead = context.chord_after(moment.span)
+        if moment.beat - span.start <= _BEHIND_BEATS:
+            behind = context.chord_before(moment.span)
+    return moment.chord, ahead, behind, run, own
+
+
+def _choices(asked: _Wanted, key: Key | None, school: ReasonSchool) -> _Choices:
+    chord, ahead, behind, run, own = asked
+    if own is not None:
+        return _Choices((own,), np.zeros(1, np.intp), np.zeros(1))
+    found = [(s, 0) for s in school.sources(chord, key)]
+    if found and run:
+        found.append((_CHROMATIC, 0))
+    for other, lead in ((ahead, 1), (behind, -1)):
+        if other is not None:
+            found += [(s, lead) for s in school.sources(other, key) if s.follows_chord]
+    return _Choices(
+        tuple(s for s, _ in found),
+        np.array([lead for _, lead in found], dtype=np.intp),
+        np.array([s.cost for s, _ in found], dtype=np.float64),
+    )
+
+
+def _apart(before: Moment, moment: Moment) -> int:
+    """How many spans lie between two notes: 0 within one, 1 over a change, 2 for more."""
+    if before.span is None or moment.span is None:
+        return 0 if before.span == moment.span else 2
+    return min(moment.span - before.span, 2)
+
+
+def _turn_costs(before: _Choices, after: _Choices, apart: int) -> NDArray[np.float64]:
+    """What it costs to go from each source to each."""
+    costs = np.empty((len(before.sources), len(after.sources)))
+    for i, (old, old_lead) in enumerate(zip(before.sources, before.leads.tolist(), strict=True)):
+        for j, (new, new_lead) in enumerate(zip(after.sources, after.leads.tolist(), strict=True)):
+            costs[i, j] = _turn_cost(old, old_lead, new, new_lead, apart) + 0.1 * (new_lead != 0)
+    return costs
+
+
+def _turn_cost(old: Source, old_lead: int, new: Source, new_lead: int, apart: int) -> float:
+    same = old == new
+    if old_lead == 1:  # it must hold until its chord comes
+        if apart == 0:
+            return 0.0 if same and new_lead == 1 else _NEVER
+        return 0.0 if same and new_lead == 0 and apart == 1 else _NEVER
+    if new_lead == 1:
+        return SWITCH_COST + _AHEAD_COST + new.cost
+    if new_lead == -1:  # it must have been there before the change
+        if apart == 1:
+            return _BEHIND_COST if same and old_lead == 0 else _NEVER
+        return 0.0 if same and old_lead == -1 and apart == 0 else _NEVER
+    if same:
+        return 0.0
+    changing = apart > 0 or old_lead == -1
+    return (FOLLOWING_COST if changing and new.follows_chord else SWITCH_COST) + new.cost
+
+
+def _chromatic_runs(moments: Sequence[Moment]) -> list[bool]:
+    """Which notes lie in a run of half steps one way."""
+    in_run = [False] * len(moments)
+    steps = [after.fretted - before.landed for before, after in pairwise(moments)]
+    start = 0
+    for step, group in groupby(steps):
+        count = len(list(group))
+        if abs(step) == 1 and count + 1 >= _CHROMATIC_RUN:
+            in_run[start : start + count + 1] = [True] * (count + 1)
+        start += count
+    return in_run

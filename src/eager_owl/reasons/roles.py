@@ -1,0 +1,114 @@
+"""What each note does in the line: a tone of its chord, a colour, a blue note, an ornament of the next, or a clash.
+
+Roles are read from the notes, the chords and the key alone, so every school agrees on them. Ornaments are light: off the
+strong beats, short, and followed at once (non-chord tones as in W. Piston, "Harmony", chapter 8).
+"""
+
+from typing import Literal
+
+from eager_owl.reasons.colours import blues_scale_holds, colour_of, in_key, is_blue
+from eager_owl.reasons.context import Context, Moment
+from eager_owl.theory.key import Key
+
+Role = Literal[
+    "chord tone", "tension", "blue note", "approach from below", "approach from above", "passing", "neighbour",
+    "enclosure", "clash", "outside", "scale tone",
+]  # fmt: skip
+ROLES: tuple[Role, ...] = (
+    "chord tone", "tension", "blue note", "approach from below", "approach from above", "passing", "neighbour",
+    "enclosure", "clash", "outside", "scale tone",
+)  # fmt: skip
+ORNAMENTS: frozenset[Role] = frozenset(
+    ("approach from below", "approach from above", "passing", "neighbour", "enclosure")
+)
+_LIGHT_BEATS = 0.8
+_AT_ONCE_BEATS = 0.6
+
+
+def find_roles(context: Context, key: Key | None) -> list[Role]:
+    """The role of each note."""
+    moments = context.moments
+    enclosing = {i for first, second, _ in find_enclosures(context, key) for i in (first, second)}
+    roles: list[Role] = []
+    for i, moment in enumerate(moments):
+        if is_at_home(moment, key):
+            roles.append("chord tone" if moment.chord else "scale tone")
+        elif i in enclosing:
+            roles.append("enclosure")
+        else:
+            before = moments[i - 1] if i else None
+            after = moments[i + 1] if i + 1 < len(moments) else None
+            roles.append(_role(moment, before, after, key))
+    return roles
+
+
+def is_at_home(moment: Moment, key: Key | None) -> bool:
+    """Whether a note is a tone of its chord, or without chords one of the key."""
+    if moment.chord is not None:
+        return colour_of(moment.landed, moment.chord).verdict == "chord tone"
+    return key is not None and in_key(moment.landed, key)
+
+
+def is_light(moment: Moment) -> bool:
+    """Whether a note is too light to be more than an ornament of the next one."""
+    return (
+        moment.beats <= _LIGHT_BEATS and not (moment.stressed and moment.beats > 0.3) and moment.gap < _AT_ONCE_BEATS
+    )
+
+
+def is_chromatic(moment: Moment, key: Key | None) -> bool:
+    """Whether a note belongs neither to the key nor to its chord."""
+    if moment.chord is not None and moment.landed % 12 in moment.chord.pitch_classes:
+        return False
+    return key is None or not in_key(moment.landed, key)
+
+
+def find_enclosures(context: Context, key: Key | None) -> list[tuple[int, int, int]]:
+    """Triples of notes of which the third is at home and the two before lie around it, a step above and below."""
+    moments = context.moments
+    found = []
+    for i in range(len(moments) - 2):
+        first, second, target = moments[i : i + 3]
+        sides = (first.landed - target.fretted, second.landed - target.fretted)
+        around = sides[0] * sides[1] < 0 and all(1 <= abs(side) <= 2 for side in sides)
+        light = is_light(second) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS and target.stressed
+        guests = not is_at_home(second, key) and not is_at_home(first, key)
+        chromatic = is_chromatic(first, key) or is_chromatic(second, key)
+        if around and light and is_at_home(target, key) and (guests or chromatic):
+            found.append((i, i + 1, i + 2))
+    return found
+
+
+def _role(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role:
+    if key is not None and is_blue(moment.landed, key) and _among_blues(before, after, key, moment):
+        return "blue note"
+    if ornament := _ornament(moment, before, after, key):
+        return ornament
+    if moment.chord is None:
+        return "outside"
+    verdict = colour_of(moment.landed, moment.chord, key).verdict
+    return "outside" if verdict == "chord tone" else verdict
+
+
+def _among_blues(before: Moment | None, after: Moment | None, key: Key, moment: Moment) -> bool:
+    """Whether the notes around a blue note are of the key's blues scales, on a chord that is not altered."""
+    around = [near for near in (before, after) if near is not None]
+    altered = moment.chord is not None and len({"b9", "#9", "b5", "#5"} & set(moment.chord.labels)) > 1
+    return bool(around) and not altered and all(blues_scale_holds(near.landed, key) for near in around)
+
+
+def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role | None:
+    """The ornament that a light note is of the one after it, if it is one."""
+    if after is None or not is_light(moment):
+        return None
+    onward = after.fretted - moment.landed
+    came = moment.landed - before.landed if before is not None and before.gap < _AT_ONCE_BEATS else None
+    if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2:
+        if onward == -came:
+            return "neighbour"
+        if onward * came > 0:
+            return "passing"
+    target = is_at_home(after, key)
+    if abs(onward) == 1 and target and (is_chromatic(moment, key) or came is None or abs(came) > 2):
+        return "approach from below" if onward > 0 else "approach from above"
+    return None

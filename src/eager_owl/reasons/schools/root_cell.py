@@ -1,0 +1,27 @@
+"""A root with the flat seven below it, the flat three and the four above, the four bent to the five; and the next root."""
+
+from eager_owl.reasons.schools import ReasonSchool
+from eager_owl.reasons.sources import Source, root_cell
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.key import Key
+
+_LOWEST, _HIGHEST = 34, 90
+
+
+def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
+    roots: dict[int, float] = {}
+    if key is not None:
+        roots = {key.tonic: 0.0, (key.tonic + 5) % 12: 0.8, (key.tonic + 7) % 12: 0.8}
+    if chord is not None:
+        roots[chord.root] = min(roots.get(chord.root, 0.6), 0.6)
+    flats = key.flats if key else True
+    return [
+        root_cell(pitch, flats, cost)
+        for root, cost in roots.items()
+        for pitch in range(_LOWEST + (root - _LOWEST) % 12, _HIGHEST, 12)
+    ]
+
+
+SCHOOL = ReasonSchool(
+    "root-cell", "Find a root, play the few notes around it, and move home from root to root.", _sources
+)

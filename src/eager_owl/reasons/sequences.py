@@ -1,0 +1,96 @@
+"""Sequences: a short figure that is played again at once from another pitch, exactly or within the scale."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import median
+
+from eager_owl.reasons.context import Moment
+
+_LEAST, _MOST = 2, 8
+_SAME_GAP = 1.45  # ratio of two gaps that count as one note value
+_LARGEST_MOVE = 7  # semitones from turn to turn
+
+
+@dataclass(frozen=True)
+class Run:
+    """A figure and its turns: `notes` of all of them, how far the first turn moves, and the notes that do not.
+
+    `changed` are those that differ from the figure moved exactly so far.
+    """
+
+    notes: tuple[int, ...]
+    length: int
+    turns: int
+    semitones: int
+    changed: tuple[int, ...]
+
+
+def find_sequences(moments: Sequence[Moment]) -> list[Run]:
+    """The sequences of a line that do not overlap, the one that covers most notes first where several might stand.
+
+    A figure of two notes must come three times, a longer one twice. Turns have one rhythm, and steps of one direction
+    that differ by no more than a whole step; a scale straight on is none.
+    """
+    pitches = [moment.fretted for moment in moments]
+    gaps = [b.beat - a.beat for a, b in zip(moments, moments[1:], strict=False)]
+    runs = [
+        run
+        for length in range(_LEAST, _MOST + 1)
+        for start in range(len(moments) - 2 * length + 1)
+        if (run := _run(pitches, gaps, start, length)) is not None
+    ]
+    runs.sort(key=lambda run: (-len(run.notes), len(run.changed), run.length))
+    taken: set[int] = set()
+    kept = []
+    for run in runs:
+        if taken.isdisjoint(run.notes):
+            taken |= set(run.notes)
+            kept.append(run)
+    return sorted(kept, key=lambda run: run.notes[0])
+
+
+def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run | None:
+    figure = pitches[start : start + length]
+    turns = 1
+    way = 0
+    while (at := start + turns * length) + length <= len(pitches):
+        move = pitches[at] - pitches[at - length]
+        shifted = _alike(figure, pitches[at : at + length]) and _same_rhythm(gaps, start, at, length)
+        if not shifted or not 1 <= abs(move) <= _LARGEST_MOVE or (way and (move > 0) != (way > 0)):
+            break
+        way = way or move
+        turns += 1
+    if turns < (3 if length == _LEAST else 2) or _is_straight(pitches[start : start + turns * length]):
+        return None
+    changed = []
+    for turn in range(1, turns):
+        at = start + turn * length
+        moves = [pitches[at + i] - figure[i] for i in range(length)]
+        usual = round(median(sorted(moves)))
+        changed += [at + i for i, move in enumerate(moves) if move != usual]
+    notes = tuple(range(start, start + turns * length))
+    first = [pitches[start + length + i] - figure[i] for i in range(length)]
+    return Run(notes, length, turns, round(median(sorted(first))), tuple(changed))
+
+
+def _alike(figure: list[int], other: list[int]) -> bool:
+    for a, b, c, d in zip(figure, figure[1:], other, other[1:], strict=False):
+        one, two = b - a, d - c
+        if abs(one - two) > 2 or (one > 0) != (two > 0) or (one == 0) != (two == 0):
+            return False
+    return True
+
+
+def _same_rhythm(gaps: list[float], start: int, at: int, length: int) -> bool:
+    """Whether the gaps within a turn are as in the figure."""
+    for i in range(length - 1):
+        low, high = sorted((gaps[start + i], gaps[at + i]))
+        if high > _SAME_GAP * max(low, 1e-3):
+            return False
+    return True
+
+
+def _is_straight(pitches: list[int]) -> bool:
+    """Whether a line goes one way only, by steps."""
+    steps = [b - a for a, b in zip(pitches, pitches[1:], strict=False)]
+    return all(step > 0 for step in steps) or all(step < 0 for step in steps)

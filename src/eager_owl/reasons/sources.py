@@ -1,0 +1,103 @@
+"""What notes may come from: a scale, an arpeggio or a root cell on a root."""
+
+import re
+from dataclasses import dataclass, field
+
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.pitch import parse_pitch_class, pitch_class_name, pitch_name
+from eager_owl.theory.scale import RELATIVES, SCALES, Scale
+
+_ROOTED = re.compile(r"([A-G][#♯b♭]?)(.*)")
+
+
+@dataclass(frozen=True)
+class Source:
+    """A scale on a root. Two are equal where they say the same; what a school thinks of them is left out.
+
+    `cost` is how far-fetched the school finds it; `follows_chord` says that it changes with the chord, so that changing
+    it there is no change of mind; `plus` is a chord whose tones are welcome besides the scale's; `register` is the
+    root's MIDI pitch where only the scale's own tones around it count, as in a root cell.
+    """
+
+    root: int
+    scale: Scale
+    flats: bool
+    cost: float = field(default=0.0, compare=False)
+    follows_chord: bool = field(default=False, compare=False)
+    plus: Chord | None = field(default=None, compare=False)
+    register: int | None = None
+
+    @property
+    def name(self) -> str:
+        """Such as "F minor pentatonic" or "Fm7 arpeggio"."""
+        if self.scale.name == "chromatic":
+            return "chromatic"
+        return f"{pitch_class_name(self.root, self.flats)}{'' if self.scale.arpeggio else ' '}{self.scale.name}"
+
+    @property
+    def also(self) -> str:
+        """The same notes under another name, or where the root lies; empty where there is nothing to say."""
+        if self.register is not None:
+            return f"root at {pitch_name(self.register, self.flats)}"
+        if self.scale.name not in RELATIVES:
+            return ""
+        name, up = RELATIVES[self.scale.name]
+        return f"{pitch_class_name(self.root + up, self.flats)} {name}"
+
+    @property
+    def degrees(self) -> dict[int, str]:
+        """Semitones above the root to label."""
+        return self.scale.degrees
+
+    def holds(self, pitch: int) -> bool:
+        """Whether a pitch belongs to it."""
+        if self.register is not None:
+            return pitch - self.register in _CELL
+        return (pitch - self.root) % 12 in self.degrees or (
+            self.plus is not None and pitch % 12 in self.plus.pitch_classes
+        )
+
+    def explains(self, fretted: int, landed: int) -> bool:
+        """Whether a note belongs: a bent one by where it lands."""
+        return self.holds(landed) and not (
+            self.register is not None and landed - self.register == 7 and fretted == landed
+        )
+
+
+# A root cell's tones from its root: the flat seven under it, flat three and four over it, and the five by a bend.
+_CELL = (-2, 0, 3, 5, 7)
+
+
+def source(
+    root: int, name: str, flats: bool, cost: float = 0.0, follows: bool = False, plus: Chord | None = None
+) -> Source:
+    """A source of a named scale."""
+    return Source(root % 12, SCALES[name], flats, cost, follows, plus)
+
+
+def arpeggio(chord: Chord, flats: bool, cost: float = 0.0, follows: bool = False) -> Source:
+    """A chord's tones as a source."""
+    return Source(chord.root, Scale(f"{chord.suffix} arpeggio", chord.labels, True), flats, cost, follows)
+
+
+def root_cell(root_pitch: int, flats: bool, cost: float = 0.0) -> Source:
+    """The root cell around a root in its register."""
+    return Source(root_pitch % 12, SCALES["root cell"], flats, cost, register=root_pitch)
+
+
+def parse_source(text: str, flats: bool = True) -> Source:
+    """Read a source's name as `Source.name` writes it. Raises ValueError with a sentence for the player."""
+    from eager_owl.theory.chord import parse_chord
+
+    wanted = text.strip()
+    if wanted == "chromatic":
+        return source(0, "chromatic", flats)
+    if wanted.endswith(" arpeggio"):
+        return arpeggio(parse_chord(wanted.removesuffix(" arpeggio")), flats)
+    match = _ROOTED.fullmatch(wanted)
+    names = {name.lower(): name for name in SCALES}
+    if match and (name := names.get(match[2].strip().lower())):
+        return source(parse_pitch_class(match[1]), name, flats)
+    raise ValueError(
+        f"“{wanted}” is not a source: write a root and a scale, such as F minor pentatonic, or a chord and arpeggio"
+    )
