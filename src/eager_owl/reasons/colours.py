@@ -1,7 +1,7 @@
 """How a pitch sits on a chord, by itself: a tone of it, a colour over it, or a rub.
 
 A note a half step above a tone of the chord rubs with it, unless the chord is a dominant, which takes altered
-colours. (The usual teaching of available and avoided tensions, as in W. Piston, "Harmony", and common chord-scale practice.)
+colours. (The usual teaching of available and avoided tensions in chord-scale practice.)
 """
 
 from dataclasses import dataclass
@@ -17,8 +17,8 @@ Verdict = Literal["chord tone", "tension", "clash", "outside"]
 # Semitones above the root that colour a chord of each kind; the rest rub where a chord tone lies a half step under
 # them, or in the pairs below, and are else merely outside.
 _TENSIONS = {
-    "major": {2, 6, 9, 11},
-    "minor": {2, 5, 9, 11},
+    "major": {2, 6, 9, 10, 11},
+    "minor": {2, 5, 9, 10, 11},
     "dominant": {1, 2, 3, 6, 8, 9},
     "half-diminished": {2, 5, 8},
     "diminished": {2, 5, 8, 11},

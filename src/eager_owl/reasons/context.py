@@ -20,7 +20,8 @@ class Moment:
     """Where one note stands. Beats are counted from the first beat of bar 1; spans are of the form's changes.
 
     `span` is the index of the chord's span in the line's `spans`, None without grid or chart. `gap` is the beats of
-    silence before the next note. `stressed` notes lie on a strong beat or are held for a beat and more.
+    silence before the next note. `stressed` notes lie on a strong beat or are held for a beat and more; a `slid` one
+    is reached by a slide.
     """
 
     fretted: int
@@ -29,6 +30,7 @@ class Moment:
     beats: float
     gap: float
     stressed: bool
+    slid: bool
     span: int | None
     chord: Chord | None
 
@@ -88,6 +90,7 @@ def find_context(notes: Sequence[Note], chart: Chart, grid: BeatGrid | None) -> 
                 end - beat,
                 max(following - end, 0.0),
                 strong or end - beat >= 1.2,
+                note.technique("slide") is not None,
                 span,
                 None if span is None else spans[span].chord,
             )

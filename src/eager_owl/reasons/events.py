@@ -13,7 +13,7 @@ from typing import Literal
 from eager_owl.reasons.colours import colour_of
 from eager_owl.reasons.context import Context, Moment
 from eager_owl.reasons.roles import Role, find_enclosures, is_at_home
-from eager_owl.reasons.sequences import find_sequences
+from eager_owl.reasons.sequences import Run, find_sequences
 from eager_owl.solo.document import Note
 from eager_owl.solo.figures import find_returns
 from eager_owl.theory.chord import Chord
@@ -29,6 +29,8 @@ _GUIDE_TONES = ("3", "b3", "7", "b7", "bb7")
 _AT_CHANGE_BEATS, _BEFORE_CHANGE_BEATS = 0.55, 2.5
 _HELD_BEATS = 0.25
 _PIVOT_TIMES = 3
+# A figure has so many pitches, and so many notes if one of them is to have changed.
+_FIGURE_PITCHES, _CHANGED_FIGURE = 3, 6
 
 
 @dataclass(frozen=True)
@@ -55,14 +57,15 @@ def find_events(
     """All events, by their first note. `leads` says of each note whether its source is ahead of its chord (1) or
     behind it (-1)."""
     moments = context.moments
+    sequences = find_sequences(moments)
     found = [
         *_changes(context, leads),
         *_ahead_and_behind(context, leads),
-        *(Event("enclosure", triple) for triple in find_enclosures(context, key)),
+        *(Event("enclosure", triple) for triple in find_enclosures(moments, key)),
         *_approaches(moments, roles),
         *_pivots(moments),
-        *(Event("sequence", s.notes, (), (), s.semitones, s.turns, s.changed) for s in find_sequences(moments)),
-        *_repeats(notes),
+        *(Event("sequence", s.notes, (), (), s.semitones, s.turns, s.changed) for s in sequences),
+        *_repeats(notes, sequences),
         *_displacements(moments),
         *_minor_to_major(moments, key),
         *_outside_then_inside(moments, roles, key),
@@ -182,8 +185,11 @@ def _pivots(moments: Sequence[Moment]) -> list[Event]:
     return found
 
 
-def _repeats(notes: Sequence[Note]) -> list[Event]:
+def _repeats(notes: Sequence[Note], sequences: Sequence[Run]) -> list[Event]:
+    """Figures that come back, other than at once as a sequence; a short one must be the same throughout."""
     order = {note.id: i for i, note in enumerate(notes)}
+    told = {i for run in sequences for i in run.notes}
+    pitches = {note.id: note.pitch for note in notes}
     return [
         Event(
             "repeat",
@@ -194,6 +200,9 @@ def _repeats(notes: Sequence[Note]) -> list[Event]:
         )
         for run in find_returns(notes, notes)
         if order[run.first[0]] < order[run.again[0]]
+        and (run.changed is None or len(run.first) >= _CHANGED_FIGURE)
+        and len({pitches[n] for n in run.first}) >= _FIGURE_PITCHES
+        and not told.issuperset(order[n] for n in run.again)
     ]
 
 
@@ -212,11 +221,11 @@ def _displacements(moments: Sequence[Moment]) -> list[Event]:
 
 
 def _minor_to_major(moments: Sequence[Moment], key: Key | None) -> list[Event]:
-    """The minor third pushed up to the major one, of a chord with a major third, or of the key where there is none."""
+    """The minor third pushed up to the major one: of a chord with a major third, or of the key without chords."""
     found = []
     for i in range(len(moments) - 1):
         chord = moments[i + 1].chord
-        root = chord.root if chord is not None and "3" in chord.labels else None
+        root = chord.root if chord is not None and chord.has("3") and not chord.has("#9") else None
         if chord is None and key is not None and key.mode == "major":
             root = key.tonic
         own_bend = moments[i + 1].landed - moments[i + 1].fretted == 1

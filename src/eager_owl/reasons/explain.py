@@ -1,11 +1,11 @@
-"""Where each note comes from and what it does: intervals, a source for every span, roles, events, under any school."""
+"""Where each note comes from and what it does: intervals, a source for every span, roles, events, by any school."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
-from typing import Literal, cast
+from typing import Literal
 
-from eager_owl.reasons.context import Context, find_context
+from eager_owl.reasons.context import Context, Moment, find_context
 from eager_owl.reasons.events import Event, find_events
 from eager_owl.reasons.path import Choice, best_path
 from eager_owl.reasons.roles import ORNAMENTS, ROLES, Role, find_roles, is_chromatic
@@ -21,6 +21,8 @@ from eager_owl.theory.key import Key
 Standing = Literal["in", "detour", "outside"]
 # The school whose sources say where the line is ahead of its chord, for the events all schools share.
 _CHORD_SCHOOL = "chord-by-chord"
+# What a note beside its span's source costs the path, where it needs none of its own.
+DETOUR_COST, BLUE_COST = 0.8, 0.4
 
 
 @dataclass(frozen=True)
@@ -28,8 +30,8 @@ class Reason:
     """Where one note comes from. Intervals are plain ("b3"); None where there is no key or chord.
 
     `source` is that of the note's span, None where the school has none; `standing` says whether the note is in it,
-    leads into the next note from beside it, or is outside. `lands_key` and `lands_chord` are the intervals a bent note
-    arrives at. `lead` is 1 where the span begins before its chord, -1 where it outlasts it.
+    beside it (a blue note, or one that leads into the next) or outside. `lands_key` and `lands_chord` are the
+    intervals a bent note arrives at. `lead` is 1 where the span begins before its chord, -1 where it outlasts it.
     """
 
     chord: Chord | None
@@ -44,9 +46,9 @@ class Reason:
 
     @property
     def source_name(self) -> str | None:
-        """The source that the note itself is from: "chromatic" for a detour, None for one that is outside."""
+        """What the note itself is from: "blue note" or "chromatic" for a detour, None for one that is outside."""
         if self.standing == "detour":
-            return "chromatic"
+            return "blue note" if self.role == "blue note" else "chromatic"
         return self.source.name if self.source and self.standing == "in" else None
 
 
@@ -62,24 +64,37 @@ class Explanation:
 
 @dataclass(frozen=True)
 class Reading:
-    """What all schools agree on: where each note stands, what it does, and what happens in the line."""
+    """What all schools agree on: where each note stands, what it does, and what happens in the line.
+
+    `leads` says of each note whether it already plays the next chord (1) or still the last one (-1); its role is what
+    it does on that.
+    """
 
     context: Context
     roles: tuple[Role, ...]
+    leads: tuple[int, ...]
     events: tuple[Event, ...]
 
 
 def read_line(notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None) -> Reading:
     """Read notes, in order of onset, against their chords. Without a grid or chart only the key speaks."""
     context = find_context(notes, chart, grid)
-    proposed = find_roles(context, key)
-    roles = [
-        cast(Role, note.role) if note.role in ROLES else role for note, role in zip(notes, proposed, strict=True)
-    ]
     school = reason_schools()[_CHORD_SCHOOL]
-    path = best_path(context, key, school, _excused(context, roles, key, school), [None] * len(notes))
+    first = find_roles(context.moments, key)
+    path = best_path(context, key, school, _excused(context.moments, first, key, school), [None] * len(notes))
     leads = [choice.lead if choice else 0 for choice in path]
-    return Reading(context, tuple(roles), tuple(find_events(notes, context, roles, leads, key)))
+    # What is ahead of its chord plays in the next one.
+    played = [_led(context, moment, lead) for moment, lead in zip(context.moments, leads, strict=True)]
+    proposed = find_roles(played, key) if any(leads) else first
+    roles = [note.role if note.role in ROLES else role for note, role in zip(notes, proposed, strict=True)]
+    return Reading(context, tuple(roles), tuple(leads), tuple(find_events(notes, context, roles, leads, key)))
+
+
+def _led(context: Context, moment: Moment, lead: int) -> Moment:
+    """The moment over the chord that its source is of."""
+    if lead == 0 or moment.span is None:
+        return moment
+    return replace(moment, chord=context.chord_after(moment.span) if lead == 1 else context.chord_before(moment.span))
 
 
 def explain(
@@ -95,14 +110,16 @@ def explain(
         reading = read_line(notes, key, chart, grid)
     context, roles = reading.context, reading.roles
     own = [_own_source(note) for note in notes]
-    excused = _excused(context, roles, key, school)
+    excused = _excused(context.moments, roles, key, school)
     path = best_path(context, key, school, excused, own)
     reasons = []
     for i, (moment, role, choice) in enumerate(zip(context.moments, roles, path, strict=True)):
         source = choice.source if choice else None
         bent, chord = moment.landed != moment.fretted, moment.chord
         named = source if choice and choice.explains else None
-        fretted_role = role if not bent else "scale tone"
+        # A tension's name is the playing chord's; a bent note's role is that of where it lands.
+        landed_role: Role = "scale tone" if reading.leads[i] else role
+        fretted_role: Role = "scale tone" if bent else landed_role
         reasons.append(
             Reason(
                 chord,
@@ -112,7 +129,7 @@ def explain(
                 _standing(choice, excused[i]),
                 role,
                 interval_in_key(moment.landed, key, named) if key and bent else None,
-                interval_in_chord(moment.landed, chord, named, role) if chord and bent else None,
+                interval_in_chord(moment.landed, chord, named, landed_role) if chord and bent else None,
                 choice.lead if choice else 0,
             )
         )
@@ -124,7 +141,7 @@ def explain(
 def explain_by_all(
     notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None, reading: Reading | None = None
 ) -> list[Explanation]:
-    """The notes under every school, the shortest honest story first: fewest unexplained notes, then fewest changes."""
+    """The notes under every school, the shortest honest story first: fewest unexplained, then fewest changes."""
     reading = reading or read_line(notes, key, chart, grid)
     told = [explain(notes, key, chart, grid, school, reading) for school in reason_schools().values()]
     return sorted(told, key=lambda explanation: (explanation.unexplained, explanation.switches))
@@ -138,15 +155,25 @@ def _own_source(note: Note) -> Source | None:
         return None
 
 
-def _excused(context: Context, roles: Sequence[Role], key: Key | None, school: ReasonSchool) -> list[bool]:
-    """Which notes need no source: ornaments from outside key and chord, and any ornament where detours are welcome."""
+def _excused(
+    moments: Sequence[Moment], roles: Sequence[Role], key: Key | None, school: ReasonSchool
+) -> list[float | None]:
+    """What it costs to leave a note without a source; None where it needs one.
+
+    Approaches need none, nor other ornaments from outside key and chord, nor any where detours are welcome, nor blue
+    notes.
+    """
     return [
-        role in ORNAMENTS and (school.detours or is_chromatic(moment, key))
-        for moment, role in zip(context.moments, roles, strict=True)
+        BLUE_COST
+        if role == "blue note"
+        else DETOUR_COST
+        if role in ORNAMENTS and (school.detours or role.startswith("approach") or is_chromatic(moment, key))
+        else None
+        for moment, role in zip(moments, roles, strict=True)
     ]
 
 
-def _standing(choice: Choice | None, excused: bool) -> Standing:
+def _standing(choice: Choice | None, excused: float | None) -> Standing:
     if choice is not None and choice.explains:
         return "in"
-    return "detour" if excused and choice is not None else "outside"
+    return "detour" if excused is not None and choice is not None else "outside"

@@ -1,9 +1,9 @@
 """A source for every note by a global best path, under one school of thought.
 
-A school proposes sources for each chord; the path through them leaves the fewest notes unexplained, then changes source
-the fewest times, and prefers what the school weighs less (dynamic programming over the notes, exact). A change is paid
-where the line makes it: one that follows its chord is paid lightly. A source may begin before its chord or outlast it,
-where the school says so and the notes ask for it, and then holds up to the change, or from it on.
+A school proposes sources for each chord; the path through them leaves the fewest notes unexplained, then changes
+source the fewest times, and prefers what the school weighs less (dynamic programming over the notes, exact). A change
+is paid where the line makes it: one that follows its chord is paid lightly. A source may begin before its chord or
+outlast it, where the school says so and the notes ask for it, and then holds up to the change, or from it on.
 """
 
 from collections.abc import Sequence
@@ -19,12 +19,13 @@ from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
-UNEXPLAINED_COST, DETOUR_COST = 10.0, 1.5
+UNEXPLAINED_COST = 10.0
 SWITCH_COST, FOLLOWING_COST = 3.0, 0.75
 # Beginning before the chord, and outlasting it.
 _AHEAD_COST, _BEHIND_COST = 1.0, 1.5
 _AHEAD_BEATS, _BEHIND_BEATS = 4.0, 2.0
 _NEVER = 200.0
+_LED_PITCHES = 2
 _CHROMATIC_COST = 4.0
 _CHROMATIC_RUN = 4  # notes by half steps one way
 _CHROMATIC = source(0, "chromatic", True, _CHROMATIC_COST)
@@ -52,19 +53,59 @@ _Wanted = tuple[Chord | None, Chord | None, Chord | None, bool, Source | None]
 
 
 def best_path(
-    context: Context, key: Key | None, school: ReasonSchool, excused: Sequence[bool], own: Sequence[Source | None]
+    context: Context,
+    key: Key | None,
+    school: ReasonSchool,
+    excused: Sequence[float | None],
+    own: Sequence[Source | None],
 ) -> list[Choice | None]:
     """The source of each note; None where the school has nothing to say.
 
-    `excused` notes lead into the next one and need not be explained; `own` are the player's choices, None where the
-    school is free.
+    `excused` notes need not be explained, at the cost given; `own` are the player's choices, None where the school is
+    free. A source is ahead of its chord, or behind it, only where two pitches and more say so.
     """
+    held: frozenset[int] = frozenset()
+    while True:
+        path = _path(context, key, school, excused, own, held)
+        doubtful = _poorly_led(context, key, school, path)
+        if not doubtful - held:
+            return path
+        held |= doubtful
+
+
+def _poorly_led(
+    context: Context, key: Key | None, school: ReasonSchool, path: Sequence[Choice | None]
+) -> frozenset[int]:
+    """The spans in which a source is ahead or behind for the sake of a single pitch."""
+    strange: dict[int, list[set[int]]] = {}
+    for moment, choice in zip(context.moments, path, strict=True):
+        if choice is None or choice.lead == 0 or moment.span is None:
+            continue
+        plain = school.sources(moment.chord, key)
+        without = strange.setdefault(moment.span, [set() for _ in plain])
+        for source, pitches in zip(plain, without, strict=True):
+            if not source.explains(moment.fretted, moment.landed):
+                pitches.add(moment.landed % 12)
+    return frozenset(
+        span for span, without in strange.items() if min(map(len, without), default=_LED_PITCHES) < _LED_PITCHES
+    )
+
+
+def _path(
+    context: Context,
+    key: Key | None,
+    school: ReasonSchool,
+    excused: Sequence[float | None],
+    own: Sequence[Source | None],
+    held: frozenset[int],
+) -> list[Choice | None]:
+    """The best path with no source ahead or behind in the spans `held`."""
     moments = context.moments
     runs = _chromatic_runs(moments)
     made: dict[_Wanted, _Choices] = {}
     turns: dict[tuple[_Wanted, _Wanted, int], NDArray[np.float64]] = {}
     fits: dict[tuple[_Wanted, int, int], NDArray[np.bool_]] = {}
-    wanted = [_wanted(context, i, school, runs[i], own[i]) for i in range(len(moments))]
+    wanted = [_wanted(context, i, school, runs[i], own[i], held) for i in range(len(moments))]
     costs: NDArray[np.float64] | None = None
     backs: list[NDArray[np.intp]] = []
     explained: list[NDArray[np.bool_]] = []
@@ -78,7 +119,8 @@ def best_path(
                 [s.explains(moment.fretted, moment.landed) for s in choices.sources], dtype=np.bool_
             )
         explained.append(fits[heard])
-        here = np.where(fits[heard], 0.0, DETOUR_COST if excused[i] else UNEXPLAINED_COST)
+        forgiven = excused[i]
+        here = np.where(fits[heard], 0.0, UNEXPLAINED_COST if forgiven is None else forgiven)
         if costs is None or not len(costs) or not len(here):
             base = 0.0 if costs is None or not len(costs) else float(costs.min())
             before = 0 if costs is None or not len(costs) else int(costs.argmin())
@@ -104,11 +146,13 @@ def best_path(
     return found
 
 
-def _wanted(context: Context, i: int, school: ReasonSchool, run: bool, own: Source | None) -> _Wanted:
+def _wanted(
+    context: Context, i: int, school: ReasonSchool, run: bool, own: Source | None, held: frozenset[int]
+) -> _Wanted:
     """What the sources of a note are made for: its chord, the one it may look ahead to, the one that may last."""
     moment = context.moments[i]
     ahead = behind = None
-    if school.looks_ahead and moment.span is not None:
+    if school.looks_ahead and moment.span is not None and moment.span not in held:
         span = context.spans[moment.span]
         if span.end - moment.beat <= _AHEAD_BEATS:
             ahead = context.chord_after(moment.span)

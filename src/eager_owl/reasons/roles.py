@@ -4,10 +4,11 @@ Roles are read from the notes, the chords and the key alone, so every school agr
 strong beats, short, and followed at once (non-chord tones as in W. Piston, "Harmony", chapter 8).
 """
 
+from collections.abc import Sequence
 from typing import Literal
 
 from eager_owl.reasons.colours import blues_scale_holds, colour_of, in_key, is_blue
-from eager_owl.reasons.context import Context, Moment
+from eager_owl.reasons.context import Moment
 from eager_owl.theory.key import Key
 
 Role = Literal[
@@ -22,13 +23,13 @@ ORNAMENTS: frozenset[Role] = frozenset(
     ("approach from below", "approach from above", "passing", "neighbour", "enclosure")
 )
 _LIGHT_BEATS = 0.8
+_STRESSED_BEATS = 0.3  # a shorter note is light even on a strong beat
 _AT_ONCE_BEATS = 0.6
 
 
-def find_roles(context: Context, key: Key | None) -> list[Role]:
+def find_roles(moments: Sequence[Moment], key: Key | None) -> list[Role]:
     """The role of each note."""
-    moments = context.moments
-    enclosing = {i for first, second, _ in find_enclosures(context, key) for i in (first, second)}
+    enclosing = {i for first, second, _ in find_enclosures(moments, key) for i in (first, second)}
     roles: list[Role] = []
     for i, moment in enumerate(moments):
         if is_at_home(moment, key):
@@ -49,11 +50,10 @@ def is_at_home(moment: Moment, key: Key | None) -> bool:
     return key is not None and in_key(moment.landed, key)
 
 
-def is_light(moment: Moment) -> bool:
-    """Whether a note is too light to be more than an ornament of the next one."""
-    return (
-        moment.beats <= _LIGHT_BEATS and not (moment.stressed and moment.beats > 0.3) and moment.gap < _AT_ONCE_BEATS
-    )
+def is_light(moment: Moment, slid_from: bool = False) -> bool:
+    """Whether a note is too light to be more than an ornament of the next one; a slide away makes it lighter."""
+    heavy = moment.stressed and moment.beats > _STRESSED_BEATS and not slid_from
+    return moment.beats <= _LIGHT_BEATS and not heavy and moment.gap < _AT_ONCE_BEATS
 
 
 def is_chromatic(moment: Moment, key: Key | None) -> bool:
@@ -63,9 +63,8 @@ def is_chromatic(moment: Moment, key: Key | None) -> bool:
     return key is None or not in_key(moment.landed, key)
 
 
-def find_enclosures(context: Context, key: Key | None) -> list[tuple[int, int, int]]:
+def find_enclosures(moments: Sequence[Moment], key: Key | None) -> list[tuple[int, int, int]]:
     """Triples of notes of which the third is at home and the two before lie around it, a step above and below."""
-    moments = context.moments
     found = []
     for i in range(len(moments) - 2):
         first, second, target = moments[i : i + 3]
@@ -80,6 +79,8 @@ def find_enclosures(context: Context, key: Key | None) -> list[tuple[int, int, i
 
 
 def _role(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role:
+    if after is not None and after.slid and (ornament := _ornament(moment, before, after, key)):
+        return ornament
     if key is not None and is_blue(moment.landed, key) and _among_blues(before, after, key, moment):
         return "blue note"
     if ornament := _ornament(moment, before, after, key):
@@ -87,6 +88,8 @@ def _role(moment: Moment, before: Moment | None, after: Moment | None, key: Key 
     if moment.chord is None:
         return "outside"
     verdict = colour_of(moment.landed, moment.chord, key).verdict
+    if verdict == "clash" and not moment.stressed and moment.beats <= _LIGHT_BEATS:
+        return "tension" if key is not None and in_key(moment.landed, key) else "outside"
     return "outside" if verdict == "chord tone" else verdict
 
 
@@ -99,16 +102,17 @@ def _among_blues(before: Moment | None, after: Moment | None, key: Key, moment: 
 
 def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role | None:
     """The ornament that a light note is of the one after it, if it is one."""
-    if after is None or not is_light(moment):
+    if after is None or not is_light(moment, after.slid):
         return None
     onward = after.fretted - moment.landed
+    if after.slid and abs(onward) == 1 and is_at_home(after, key):
+        return "approach from below" if onward > 0 else "approach from above"
     came = moment.landed - before.landed if before is not None and before.gap < _AT_ONCE_BEATS else None
     if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2:
         if onward == -came:
             return "neighbour"
         if onward * came > 0:
             return "passing"
-    target = is_at_home(after, key)
-    if abs(onward) == 1 and target and (is_chromatic(moment, key) or came is None or abs(came) > 2):
+    if abs(onward) == 1 and is_at_home(after, key) and (is_chromatic(moment, key) or came is None or abs(came) > 2):
         return "approach from below" if onward > 0 else "approach from above"
     return None

@@ -8,7 +8,7 @@ from eager_owl.reasons.context import Moment
 
 _LEAST, _MOST = 2, 8
 _SAME_GAP = 1.45  # ratio of two gaps that count as one note value
-_LARGEST_MOVE = 7  # semitones from turn to turn
+_LARGEST_MOVE = 5  # semitones from turn to turn
 
 
 @dataclass(frozen=True)
@@ -28,8 +28,8 @@ class Run:
 def find_sequences(moments: Sequence[Moment]) -> list[Run]:
     """The sequences of a line that do not overlap, the one that covers most notes first where several might stand.
 
-    A figure of two notes must come three times, a longer one twice. Turns have one rhythm, and steps of one direction
-    that differ by no more than a whole step; a scale straight on is none.
+    A figure of two notes must come three times, a longer one twice, and then nearly unchanged. Turns have one rhythm,
+    and steps of one direction that differ by no more than a half step; a scale straight on is none.
     """
     pitches = [moment.fretted for moment in moments]
     gaps = [b.beat - a.beat for a, b in zip(moments, moments[1:], strict=False)]
@@ -52,11 +52,11 @@ def find_sequences(moments: Sequence[Moment]) -> list[Run]:
 def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run | None:
     figure = pitches[start : start + length]
     turns = 1
-    way = 0
+    way = 0  # how far the first turn moves
     while (at := start + turns * length) + length <= len(pitches):
         move = pitches[at] - pitches[at - length]
         shifted = _alike(figure, pitches[at : at + length]) and _same_rhythm(gaps, start, at, length)
-        if not shifted or not 1 <= abs(move) <= _LARGEST_MOVE or (way and (move > 0) != (way > 0)):
+        if not shifted or not 1 <= abs(move) <= _LARGEST_MOVE or (way and abs(move - way) > 1):
             break
         way = way or move
         turns += 1
@@ -68,6 +68,8 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
         moves = [pitches[at + i] - figure[i] for i in range(length)]
         usual = round(median(sorted(moves)))
         changed += [at + i for i, move in enumerate(moves) if move != usual]
+    if turns == _LEAST and len(changed) > max(length // 3, 1):
+        return None
     notes = tuple(range(start, start + turns * length))
     first = [pitches[start + length + i] - figure[i] for i in range(length)]
     return Run(notes, length, turns, round(median(sorted(first))), tuple(changed))
@@ -76,7 +78,7 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
 def _alike(figure: list[int], other: list[int]) -> bool:
     for a, b, c, d in zip(figure, figure[1:], other, other[1:], strict=False):
         one, two = b - a, d - c
-        if abs(one - two) > 2 or (one > 0) != (two > 0) or (one == 0) != (two == 0):
+        if abs(one - two) > 1 or (one > 0) != (two > 0) or (one == 0) != (two == 0):
             return False
     return True
 

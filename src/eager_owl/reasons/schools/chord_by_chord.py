@@ -6,6 +6,13 @@ from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
 
+# What a plain dominant may be played as, and how much more the notes must speak for it than for the first.
+_PLAIN_DOMINANT = {
+    "Mixolydian": 0.0, "Lydian dominant": 1.0, "altered": 1.2, "Phrygian dominant": 1.2, "blues": 1.5,
+    "half-whole diminished": 2.0, "whole tone": 2.0,
+}  # fmt: skip
+
+
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     if chord is None:
         if key is None:
@@ -13,9 +20,11 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
         names = ("major",) if key.mode == "major" else ("natural minor", "harmonic minor", "melodic minor")
         return [source(key.tonic, name, key.flats, 0.2 * rank) for rank, name in enumerate(names)]
     flats = key.flats if key else "#" not in chord.symbol[:2]
-    return [
-        source(chord.root, name, flats, 0.25 * rank, follows=True) for rank, name in enumerate(_parents(chord, key))
-    ]
+    parents = _parents(chord, key)
+    costs = (
+        _PLAIN_DOMINANT if parents == list(_PLAIN_DOMINANT) else {n: 0.25 * rank for rank, n in enumerate(parents)}
+    )
+    return [source(chord.root, name, flats, costs[name], follows=True) for name in parents]
 
 
 def _parents(chord: Chord, key: Key | None) -> list[str]:
@@ -46,9 +55,7 @@ def _parents(chord: Chord, key: Key | None) -> list[str]:
             return ["Lydian dominant", "Mixolydian"]
         if altered or (minor_key and step == 7):
             return ["Phrygian dominant", "altered", "half-whole diminished", "whole tone", "Mixolydian"]
-        return [
-            "Mixolydian", "Lydian dominant", "altered", "Phrygian dominant", "half-whole diminished", "whole tone", "blues",
-        ]  # fmt: skip
+        return list(_PLAIN_DOMINANT)
     if chord.has("#5"):
         return ["whole tone", "major"]
     if not chord.has("3"):

@@ -12,6 +12,7 @@ _SEVENTHS = {
     (3, 7, 10): "m7", (4, 7, 10): "7", (4, 7, 11): "maj7", (3, 6, 10): "m7b5", (3, 6, 9): "dim7",
     (3, 7, 11): "m(maj7)", (4, 8, 11): "maj7#5",
 }  # fmt: skip
+_MOST_TONES = 5  # a symbol of more, such as an altered chord's, names a scale
 # The chord on the third of a chord of each kind, which sounds like the chord's own upper part.
 _ON_THE_THIRD = {
     "minor": (3, "maj7"), "major": (4, "m7"), "dominant": (4, "m7b5"), "half-diminished": (3, "m7"),
@@ -22,7 +23,8 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     flats = key.flats if key else chord is None or "#" not in chord.symbol[:2]
     found: list[Source] = []
     if chord is not None:
-        found.append(arpeggio(chord, flats, 0.0, follows=True))
+        own = chord if len(chord.labels) <= _MOST_TONES else parse_chord(f"{pitch_class_name(chord.root, flats)}7#5")
+        found.append(arpeggio(own, flats, 0.0, follows=True))
         if on_third := _ON_THE_THIRD.get(chord.quality):
             found.append(_named(chord.root + on_third[0], on_third[1], flats, 0.5, follows=True))
         if chord.quality == "dominant":

@@ -10,12 +10,14 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     if key is None:
         return []
     home, other = ("minor", "major") if key.mode == "minor" else ("major", "minor")
+    # In a major key the minor pentatonic is a matter of course; in a minor key the major one wants more than one note.
+    other_cost = 0.6 if key.mode == "major" else 8.0
     blues = {"minor": "blues", "major": "major blues"}
     return [
         source(key.tonic, f"{home} pentatonic", key.flats, 0.0),
-        source(key.tonic, f"{other} pentatonic", key.flats, 0.3),
+        source(key.tonic, f"{other} pentatonic", key.flats, other_cost),
         source(key.tonic, blues[home], key.flats, 0.2),
-        source(key.tonic, blues[other], key.flats, 0.5),
+        source(key.tonic, blues[other], key.flats, other_cost + 0.2),
     ]
 
 
