@@ -19,7 +19,7 @@ from eager_owl.neck.shapes import position_name
 from eager_owl.neck.states import candidates
 from eager_owl.neck.story import price_words, tell_hand
 from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewhere, string_shares
-from eager_owl.reasons.explain import Explanation, Reading, explain, read_line
+from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid

@@ -30,10 +30,11 @@ _EXTENSIONS = {"b2": "b9", "2": "9", "b3": "#9", "4": "11", "b5": "#11", "b6": "
 
 @dataclass(frozen=True)
 class Colour:
-    """How a pitch sits, and in a few words why."""
+    """How a pitch sits, in a few words why, and the label of the chord tone that it rubs with."""
 
     verdict: Verdict
     why: str
+    rubs: str = ""
 
 
 def colour_of(pitch: int, chord: Chord, key: Key | None = None) -> Colour:
@@ -53,7 +54,7 @@ def colour_of(pitch: int, chord: Chord, key: Key | None = None) -> Colour:
         altered = chord.quality == "dominant" and step in (1, 3, 8)
         return Colour("tension", f"its {interval_words(tension_name(plain, chord))}{', altered' if altered else ''}")
     if rubbed:
-        return Colour("clash", f"a half step {rubbed[0]} its {interval_words(rubbed[1])}")
+        return Colour("clash", f"a half step {rubbed[0]} its {interval_words(rubbed[1])}", rubbed[1])
     return Colour("outside", f"the {interval_words(plain)} over it, no tone of its scales")
 
 

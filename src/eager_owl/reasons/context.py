@@ -9,7 +9,7 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.chord import Chord
 
 # A note this many beats before a chord, and longer after its start than before, is heard with it: it is pushed.
-PUSH_BEATS = 0.3
+PUSH_BEATS = 0.55
 # How far from a beat an onset may lie to be on it.
 ON_BEAT = 0.13
 _PAST_THE_END_BEATS = 8.0

@@ -20,7 +20,9 @@ from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
 UNEXPLAINED_COST = 10.0
-SWITCH_COST, FOLLOWING_COST = 3.0, 0.75
+# A change of source: to one that follows its chord, at the change; to one that does not; and from one of a chord's
+# scales to another while the chord stays, which one strange note alone does not buy.
+FOLLOWING_COST, SWITCH_COST, LEAVING_COST = 0.75, 4.5, 9.0
 # Beginning before the chord, and outlasting it.
 _AHEAD_COST, _BEHIND_COST = 1.0, 1.5
 _AHEAD_BEATS, _BEHIND_BEATS = 4.0, 2.0
@@ -77,18 +79,15 @@ def _poorly_led(
     context: Context, key: Key | None, school: ReasonSchool, path: Sequence[Choice | None]
 ) -> frozenset[int]:
     """The spans in which a source is ahead or behind for the sake of a single pitch."""
-    strange: dict[int, list[set[int]]] = {}
+    strange: dict[int, set[int]] = {}
     for moment, choice in zip(context.moments, path, strict=True):
         if choice is None or choice.lead == 0 or moment.span is None:
             continue
-        plain = school.sources(moment.chord, key)
-        without = strange.setdefault(moment.span, [set() for _ in plain])
-        for source, pitches in zip(plain, without, strict=True):
-            if not source.explains(moment.fretted, moment.landed):
-                pitches.add(moment.landed % 12)
-    return frozenset(
-        span for span, without in strange.items() if min(map(len, without), default=_LED_PITCHES) < _LED_PITCHES
-    )
+        pitches = strange.setdefault(moment.span, set())
+        likeliest = school.sources(moment.chord, key)[:1]
+        if not any(plain.explains(moment.fretted, moment.landed) for plain in likeliest):
+            pitches.add(moment.landed % 12)
+    return frozenset(span for span, pitches in strange.items() if len(pitches) < _LED_PITCHES)
 
 
 def _path(
@@ -208,8 +207,10 @@ def _turn_cost(old: Source, old_lead: int, new: Source, new_lead: int, apart: in
         return 0.0 if same and old_lead == -1 and apart == 0 else _NEVER
     if same:
         return 0.0
-    changing = apart > 0 or old_lead == -1
-    return (FOLLOWING_COST if changing and new.follows_chord else SWITCH_COST) + new.cost
+    if not new.follows_chord:
+        return SWITCH_COST + new.cost
+    welcome = apart > 0 or old_lead == -1 or old == _CHROMATIC
+    return (FOLLOWING_COST if welcome else LEAVING_COST) + new.cost
 
 
 def _chromatic_runs(moments: Sequence[Moment]) -> list[bool]:

@@ -1,7 +1,7 @@
 """What each note does in the line: a tone of its chord, a colour, a blue note, an ornament of the next, or a clash.
 
-Roles are read from the notes, the chords and the key alone, so every school agrees on them. Ornaments are light: off the
-strong beats, short, and followed at once (non-chord tones as in W. Piston, "Harmony", chapter 8).
+Roles are read from the notes, the chords and the key alone, so every school agrees on them. Ornaments are light: off
+the strong beats, short, and followed at once (the usual classes of non-chord tones).
 """
 
 from collections.abc import Sequence
@@ -24,6 +24,7 @@ ORNAMENTS: frozenset[Role] = frozenset(
 )
 _LIGHT_BEATS = 0.8
 _STRESSED_BEATS = 0.3  # a shorter note is light even on a strong beat
+_SHORT_BEATS = 0.55
 _AT_ONCE_BEATS = 0.6
 
 
@@ -56,6 +57,11 @@ def is_light(moment: Moment, slid_from: bool = False) -> bool:
     return moment.beats <= _LIGHT_BEATS and not heavy and moment.gap < _AT_ONCE_BEATS
 
 
+def is_short(moment: Moment) -> bool:
+    """Whether a note is no longer than an eighth and followed at once."""
+    return moment.beats <= _SHORT_BEATS and moment.gap < _AT_ONCE_BEATS
+
+
 def is_chromatic(moment: Moment, key: Key | None) -> bool:
     """Whether a note belongs neither to the key nor to its chord."""
     if moment.chord is not None and moment.landed % 12 in moment.chord.pitch_classes:
@@ -70,10 +76,10 @@ def find_enclosures(moments: Sequence[Moment], key: Key | None) -> list[tuple[in
         first, second, target = moments[i : i + 3]
         sides = (first.landed - target.fretted, second.landed - target.fretted)
         around = sides[0] * sides[1] < 0 and all(1 <= abs(side) <= 2 for side in sides)
-        light = is_light(second) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS and target.stressed
-        guests = not is_at_home(second, key) and not is_at_home(first, key)
+        light = is_light(second) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS
+        guests = not is_at_home(second, key) or not is_at_home(first, key)
         chromatic = is_chromatic(first, key) or is_chromatic(second, key)
-        if around and light and is_at_home(target, key) and (guests or chromatic):
+        if around and light and is_at_home(target, key) and guests and (target.stressed or chromatic):
             found.append((i, i + 1, i + 2))
     return found
 
@@ -87,10 +93,12 @@ def _role(moment: Moment, before: Moment | None, after: Moment | None, key: Key 
         return ornament
     if moment.chord is None:
         return "outside"
-    verdict = colour_of(moment.landed, moment.chord, key).verdict
-    if verdict == "clash" and not moment.stressed and moment.beats <= _LIGHT_BEATS:
-        return "tension" if key is not None and in_key(moment.landed, key) else "outside"
-    return "outside" if verdict == "chord tone" else verdict
+    colour = colour_of(moment.landed, moment.chord, key)
+    # Against the root, third and fifth from above, a light note of the key is heard as a colour in passing.
+    soft = colour.rubs in ("R", "3", "5") and not moment.stressed and moment.beats <= _LIGHT_BEATS
+    if colour.verdict == "clash" and soft and key is not None and in_key(moment.landed, key):
+        return "tension"
+    return "outside" if colour.verdict == "chord tone" else colour.verdict
 
 
 def _among_blues(before: Moment | None, after: Moment | None, key: Key, moment: Moment) -> bool:
@@ -102,9 +110,13 @@ def _among_blues(before: Moment | None, after: Moment | None, key: Key, moment: 
 
 def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role | None:
     """The ornament that a light note is of the one after it, if it is one."""
-    if after is None or not is_light(moment, after.slid):
+    if after is None:
         return None
     onward = after.fretted - moment.landed
+    if before is not None and abs(onward) == 1 and moment.landed - before.landed == onward and is_short(moment):
+        return "passing"  # by half steps, on whatever beat
+    if not is_light(moment, after.slid):
+        return None
     if after.slid and abs(onward) == 1 and is_at_home(after, key):
         return "approach from below" if onward > 0 else "approach from above"
     came = moment.landed - before.landed if before is not None and before.gap < _AT_ONCE_BEATS else None

@@ -5,7 +5,6 @@ from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
-
 # What a plain dominant may be played as, and how much more the notes must speak for it than for the first.
 _PLAIN_DOMINANT = {
     "Mixolydian": 0.0, "Lydian dominant": 1.0, "altered": 1.2, "Phrygian dominant": 1.2, "blues": 1.5,

@@ -10,8 +10,8 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     if key is None:
         return []
     home, other = ("minor", "major") if key.mode == "minor" else ("major", "minor")
-    # In a major key the minor pentatonic is a matter of course; in a minor key the major one wants more than one note.
-    other_cost = 0.6 if key.mode == "major" else 8.0
+    # In a major key the minor pentatonic is a matter of course; in a minor key the major one wants several notes.
+    other_cost = 0.6 if key.mode == "major" else 18.0
     blues = {"minor": "blues", "major": "major blues"}
     return [
         source(key.tonic, f"{home} pentatonic", key.flats, 0.0),

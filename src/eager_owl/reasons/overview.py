@@ -1,0 +1,110 @@
+"""A whole solo counted: sources over the form, targets, techniques, range and places, pace, dynamics, figures."""
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from eager_owl.reasons.context import sounding_pitch
+from eager_owl.reasons.explain import Explanation, Reading
+from eager_owl.rhythm.chart import Chart
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.solo.document import Note, Phrase
+from eager_owl.solo.figures import find_returns
+
+_MOST_FIGURES = 6
+
+
+@dataclass(frozen=True)
+class PhraseCount:
+    """A phrase: its index, seconds, notes, notes a second, and its loudness against the solo's loudest note in dB."""
+
+    index: int
+    seconds: float
+    notes: int
+    notes_a_second: float
+    loudness_db: float
+
+
+@dataclass(frozen=True)
+class Overview:
+    """Counts of a solo. Every figure names notes by id, so that it leads to where they are played.
+
+    `sources` are (name, ids), most notes first; `bars` for each bar of the form the sources played over it with how
+    many notes; `targets` (interval, ids) of the tones met at changes; `roles` and `techniques` (name, ids); `places`
+    how many notes each string and fret has; `figures` (ids of a figure, how often it is played).
+    """
+
+    sources: tuple[tuple[str, tuple[int, ...]], ...]
+    bars: tuple[tuple[tuple[str, int], ...], ...]
+    targets: tuple[tuple[str, tuple[int, ...]], ...]
+    roles: tuple[tuple[str, tuple[int, ...]], ...]
+    techniques: tuple[tuple[str, tuple[int, ...]], ...]
+    lowest: int | None
+    highest: int | None
+    places: dict[tuple[int, int], int]
+    phrases: tuple[PhraseCount, ...]
+    figures: tuple[tuple[tuple[int, ...], int], ...]
+
+
+def look_over(
+    notes: Sequence[Note],
+    phrases: Sequence[Phrase],
+    reading: Reading,
+    explanation: Explanation,
+    chart: Chart,
+    grid: BeatGrid | None,
+) -> Overview:
+    """Count a solo's notes, which ascend by onset, with their reading and an explanation of them all."""
+    reasons = explanation.reasons
+    bars: list[Counter[str]] = [Counter() for _ in chart.bars]
+    if grid is not None and chart.bars:
+        for moment, reason in zip(reading.context.moments, reasons, strict=True):
+            if moment.beat >= 0 and reason.source_name:
+                bars[int(moment.beat // grid.beats_per_bar) % len(bars)][reason.source_name] += 1
+    targets = [
+        (event.intervals[-1], notes[event.notes[-1]].id)
+        for event in reading.events
+        if event.kind in ("target", "guide tone")
+    ]
+    pitches = [sounding_pitch(note) for note in notes]
+    return Overview(
+        _counted((reason.source_name or "outside", note.id) for reason, note in zip(reasons, notes, strict=True)),
+        tuple(tuple(bar.most_common()) for bar in bars),
+        _counted(targets),
+        _counted((role, note.id) for role, note in zip(reading.roles, notes, strict=True)),
+        _counted((technique.name, note.id) for note in notes for technique in note.techniques),
+        min(pitches, default=None),
+        max(pitches, default=None),
+        dict(Counter((n.string, n.fret) for n in notes if n.string is not None and n.fret is not None)),
+        tuple(_count_phrases(notes, phrases)),
+        _figures(notes),
+    )
+
+
+def _counted(pairs: Iterable[tuple[str, int]]) -> tuple[tuple[str, tuple[int, ...]], ...]:
+    found: dict[str, list[int]] = defaultdict(list)
+    for name, note_id in pairs:
+        found[name].append(note_id)
+    return tuple((name, tuple(ids)) for name, ids in sorted(found.items(), key=lambda item: -len(item[1])))
+
+
+def _count_phrases(notes: Sequence[Note], phrases: Sequence[Phrase]) -> list[PhraseCount]:
+    loudest = max((note.loudness_db for note in notes), default=0.0)
+    counts = []
+    for index, phrase in enumerate(phrases):
+        members = [note for note in notes if phrase.holds(note.onset)]
+        if members:
+            seconds = max(members[-1].end - members[0].onset, 0.1)
+            level = max(note.loudness_db for note in members) - loudest
+            counts.append(PhraseCount(index, phrase.end - phrase.start, len(members), len(members) / seconds, level))
+    return counts
+
+
+def _figures(notes: Sequence[Note]) -> tuple[tuple[tuple[int, ...], int], ...]:
+    """The figures played most often, each by its first playing."""
+    order = {note.id: i for i, note in enumerate(notes)}
+    times: Counter[tuple[int, ...]] = Counter()
+    for run in find_returns(notes, notes):
+        if order[run.first[0]] < order[run.again[0]]:
+            times[run.first] += 1
+    return tuple((ids, count + 1) for ids, count in times.most_common(_MOST_FIGURES))

@@ -1,0 +1,129 @@
+"""What was found, in sentences a teacher would say, each made from the facts and from nothing else."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import groupby
+
+from eager_owl.reasons.events import Event
+from eager_owl.reasons.explain import Explanation, Reading
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.theory.interval import interval_words, step_words
+from eager_owl.theory.pitch import pretty
+
+_TIMES = {2: "twice", 3: "three times", 4: "four times", 5: "five times"}
+
+
+@dataclass(frozen=True)
+class Sentence:
+    """One sentence, and the indices of the notes it speaks of."""
+
+    words: str
+    notes: tuple[int, ...]
+
+
+def tell_story(explanation: Explanation, reading: Reading, grid: BeatGrid | None) -> list[Sentence]:
+    """The line from its start: where each span comes from, and what happens in it."""
+    told: list[Sentence] = []
+    start = 0
+    merged: set[Event] = set()
+    for (source, lead), group in groupby(explanation.reasons, key=lambda reason: (reason.source, reason.lead)):
+        reasons = list(group)
+        indices = tuple(range(start, start + len(reasons)))
+        start += len(reasons)
+        if source is None:
+            told.append(Sentence(f"{_notes_words(indices)}: no source, for want of a key or a chord.", indices))
+            continue
+        named = source.name + (f" ({source.also})" if source.also else "")
+        outside = [i + 1 for i in indices if explanation.reasons[i].standing == "outside"]
+        if lead == 1:
+            landing = _landing(reading, indices[-1] + 1)
+            words = f"From {_place(reading, indices[0], grid)} the line already plays {named}"
+            if landing is not None:
+                merged.add(landing)
+                words += f"; it {event_words(landing, verb_first=True)}"
+        elif lead == -1:
+            words = f"Up to note {indices[-1] + 1} the line still plays {named}"
+        else:
+            words = f"{_notes_words(indices)}: {named}"
+        if outside:
+            listed = ", ".join(map(str, outside))
+            words += f"; note{'s' * (len(outside) > 1)} {listed} {'are' if len(outside) > 1 else 'is'} outside it"
+        told.append(Sentence(pretty(words + "."), indices))
+    for event in reading.events:
+        if event not in merged and event.kind not in ("anticipation", "delay"):
+            words = event_words(event)
+            told.append(Sentence(pretty(f"{_notes_words(event.notes, event.kind)} {words}."), event.notes))
+        elif event.kind == "anticipation" and len(event.notes) == 1:
+            words = f"Note {event.notes[0] + 1} {event_words(event)}"
+            told.append(Sentence(pretty(words + "."), event.notes))
+    return sorted(told, key=lambda sentence: (sentence.notes[0], -len(sentence.notes)))
+
+
+def _landing(reading: Reading, first: int) -> Event | None:
+    """The resolution or target that the notes before index `first` or just after it arrive at."""
+    for event in reading.events:
+        if event.kind in ("guide tone", "target") and event.notes[-1] >= first:
+            return event
+    return None
+
+
+def _place(reading: Reading, index: int, grid: BeatGrid | None) -> str:
+    beat = reading.context.moments[index].beat
+    if grid is None:
+        return f"note {index + 1}"
+    bar, within = divmod(round(beat * 2) / 2, grid.beats_per_bar)
+    return f"beat {within + 1:g} of bar {int(bar) + 1}"
+
+
+def _notes_words(indices: Sequence[int], kind: str = "") -> str:
+    if kind in ("pivot", "repeat"):
+        return f"Notes {', '.join(str(i + 1) for i in indices)}:" if kind == "pivot" else f"Note {indices[0] + 1} on:"
+    if len(indices) == 1:
+        return f"Note {indices[0] + 1}"
+    return f"Notes {indices[0] + 1} to {indices[-1] + 1}"
+
+
+def event_words(event: Event, verb_first: bool = False) -> str:
+    """What happens, as what its notes do: "falls a half step to the third of G7"."""
+    symbols = [chord.symbol for chord in event.chords]
+    steps = [interval_words(interval) for interval in event.intervals]
+    if event.kind == "guide tone":
+        way = "falls" if event.semitones < 0 else "rises"
+        step = "half" if abs(event.semitones) == 1 else "whole"
+        if verb_first:
+            return f"lands on the {steps[1]} of {symbols[1]} by a {step} step from the {steps[0]} of {symbols[0]}"
+        return f"the {steps[0]} of {symbols[0]} {way} a {step} step to the {steps[1]} of {symbols[1]}"
+    if event.kind == "target":
+        return f"lands on the {steps[0]} of {symbols[-1]} as it comes"
+    if event.kind == "common tone":
+        return f"the {steps[0]} of {symbols[0]} becomes the {steps[1]} of {symbols[1]}"
+    if event.kind == "anticipation":
+        return f"already sounds {symbols[0]}, before it comes"
+    if event.kind == "delay":
+        return f"still sounds {symbols[0]}, after it has gone"
+    if event.kind == "pivot":
+        return (
+            f"the line comes back to one note {_TIMES.get(event.turns, f'{event.turns} times')} and moves around it"
+        )
+    if event.kind == "sequence":
+        changed = f", note{'s' * (len(event.changed) > 1)} {_listed(event.changed)} altered" if event.changed else ""
+        times = _TIMES.get(event.turns, f"{event.turns} times")
+        return f"one figure {times}, each {step_words(event.semitones)}{changed}"
+    if event.kind == "repeat":
+        changed = f", note {_listed(event.changed)} changed" if event.changed else ""
+        where = "the same" if event.semitones == 0 else step_words(event.semitones)
+        return f"the figure comes again at note {event.notes[len(event.notes) // 2] + 1}, {where}{changed}"
+    if event.kind == "enclosure":
+        return "a note from each side, and then the one they were after"
+    if event.kind == "approach":
+        return f"leads in from a half step {'below' if event.semitones > 0 else 'above'}"
+    if event.kind == "octave displacement":
+        way = "up" if event.turns > 0 else "down"
+        return f"a step taken as a leap: the line goes on an octave {way}"
+    if event.kind == "minor to major":
+        return f"the minor third pushed to the major one{f' of {symbols[0]}' if symbols else ''}"
+    return "outside on purpose, and home by step"
+
+
+def _listed(indices: Sequence[int]) -> str:
+    return ", ".join(str(i + 1) for i in indices)
