@@ -19,8 +19,11 @@ from eager_owl.neck.shapes import position_name
 from eager_owl.neck.states import candidates
 from eager_owl.neck.story import price_words, tell_hand
 from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewhere, string_shares
-from eager_owl.reasons.explain import Explanation, explain
+from eager_owl.reasons.explain import Explanation, Reading, explain, read_line
+from eager_owl.reasons.fits import Fit, fit_over, fits_over_chart
+from eager_owl.reasons.overview import Overview, look_over
 from eager_owl.reasons.schools import reason_schools
+from eager_owl.reasons.sources import parse_source
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import (
@@ -35,8 +38,9 @@ from eager_owl.solo.document import (
     change_phrase,
     with_notes,
 )
-from eager_owl.solo.edits import lay_detection
+from eager_owl.solo.edits import lay_detection, set_source
 from eager_owl.solo.figures import Return, carry, find_returns, twins_of
+from eager_owl.theory.chord import parse_chord
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import midi_to_hz
 
@@ -347,11 +351,38 @@ def chart_of(solo: Solo) -> Chart:
         return Chart()
 
 
-def explain_notes(solo: Solo, notes: Iterable[Note], school: str | None = None) -> Explanation:
-    """Explain notes under a school (the solo's own unless given)."""
+def reading_of(solo: Solo, notes: Sequence[Note]) -> Reading:
+    """What notes do against the solo's key and chart, whatever the school."""
+    return read_line(notes, key_of(solo), chart_of(solo), solo.grid)
+
+
+def explain_notes(
+    solo: Solo, notes: Sequence[Note], school: str | None = None, reading: Reading | None = None
+) -> Explanation:
+    """Explain notes under a school (the solo's own unless given); `reading` saves reading them again."""
     schools = reason_schools()
-    chosen = schools.get(school or solo.reason_school, next(iter(schools.values())))
-    return explain(list(notes), key_of(solo), chart_of(solo), solo.grid, chosen)
+    chosen = schools.get(school or solo.reason_school, schools[Solo().reason_school])
+    return explain(notes, key_of(solo), chart_of(solo), solo.grid, chosen, reading)
+
+
+def fits_of(solo: Solo, notes: Sequence[Note], typed: str = "") -> list[Fit]:
+    """The notes over a typed chord, or else over each of the chart's. Raises ValueError for one it can't read."""
+    key, grid = key_of(solo), solo.grid
+    if typed.strip():
+        return [fit_over(notes, parse_chord(typed), key, grid)]
+    return fits_over_chart(notes, chart_of(solo), key, grid)
+
+
+def overview_of(solo: Solo, reading: Reading, explanation: Explanation) -> Overview:
+    """The whole solo counted, from the reading and an explanation of all its notes."""
+    return look_over(solo.notes, solo.phrases, reading, explanation, chart_of(solo), solo.grid)
+
+
+def named_source(solo: Solo, ids: Collection[int], text: str) -> Solo:
+    """Notes said to come from a source, or left to the school where `text` is empty. Raises ValueError for none."""
+    key = key_of(solo)
+    source = parse_source(text, key.flats if key else True).name if text.strip() else None
+    return set_source(solo, ids, source)
 
 
 def doubts(solo: Solo, phrase: Phrase | None = None) -> list[Note]:

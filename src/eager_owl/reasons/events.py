@@ -13,7 +13,7 @@ from typing import Literal
 from eager_owl.reasons.colours import colour_of
 from eager_owl.reasons.context import Context, Moment
 from eager_owl.reasons.roles import Role, find_enclosures, is_at_home
-from eager_owl.reasons.sequences import Run, find_sequences
+from eager_owl.reasons.sequences import Run, find_sequences, is_straight
 from eager_owl.solo.document import Note
 from eager_owl.solo.figures import find_returns
 from eager_owl.theory.chord import Chord
@@ -202,6 +202,7 @@ def _repeats(notes: Sequence[Note], sequences: Sequence[Run]) -> list[Event]:
         if order[run.first[0]] < order[run.again[0]]
         and (run.changed is None or len(run.first) >= _CHANGED_FIGURE)
         and len({pitches[n] for n in run.first}) >= _FIGURE_PITCHES
+        and not is_straight([pitches[n] for n in run.first])
         and not told.issuperset(order[n] for n in run.again)
     ]
 

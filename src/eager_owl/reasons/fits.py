@@ -20,7 +20,7 @@ _LOW_PITCH, _HIGH_PITCH = 52, 76
 
 @dataclass(frozen=True)
 class NoteFit:
-    """How one note fits, why in words, and the semitones that would make a clash fit (0 where nothing need change)."""
+    """How one note fits, why in words, and the semitones that would make a clash fit (0: nothing need change)."""
 
     verdict: FitVerdict
     why: str

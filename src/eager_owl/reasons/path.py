@@ -23,6 +23,7 @@ UNEXPLAINED_COST = 10.0
 # A change of source: to one that follows its chord, at the change; to one that does not; and from one of a chord's
 # scales to another while the chord stays, which one strange note alone does not buy.
 FOLLOWING_COST, SWITCH_COST, LEAVING_COST = 0.75, 4.5, 9.0
+_AT_CHANGE_BONUS = 0.1  # where a change may fall here or there, it falls where the chord changes
 # Beginning before the chord, and outlasting it.
 _AHEAD_COST, _BEHIND_COST = 1.0, 1.5
 _AHEAD_BEATS, _BEHIND_BEATS = 4.0, 2.0
@@ -208,7 +209,7 @@ def _turn_cost(old: Source, old_lead: int, new: Source, new_lead: int, apart: in
     if same:
         return 0.0
     if not new.follows_chord:
-        return SWITCH_COST + new.cost
+        return SWITCH_COST + new.cost - (_AT_CHANGE_BONUS if apart else 0.0)
     welcome = apart > 0 or old_lead == -1 or old == _CHROMATIC
     return (FOLLOWING_COST if welcome else LEAVING_COST) + new.cost
 

@@ -115,16 +115,15 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
     onward = after.fretted - moment.landed
     if before is not None and abs(onward) == 1 and moment.landed - before.landed == onward and is_short(moment):
         return "passing"  # by half steps, on whatever beat
+    if before is not None and onward == before.landed - moment.landed and abs(onward) in (1, 2) and is_short(moment):
+        return "neighbour"
     if not is_light(moment, after.slid):
         return None
     if after.slid and abs(onward) == 1 and is_at_home(after, key):
         return "approach from below" if onward > 0 else "approach from above"
     came = moment.landed - before.landed if before is not None and before.gap < _AT_ONCE_BEATS else None
-    if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2:
-        if onward == -came:
-            return "neighbour"
-        if onward * came > 0:
-            return "passing"
+    if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2 and onward * came > 0:
+        return "passing"
     if abs(onward) == 1 and is_at_home(after, key) and (is_chromatic(moment, key) or came is None or abs(came) > 2):
         return "approach from below" if onward > 0 else "approach from above"
     return None

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from statistics import median
 
 from eager_owl.reasons.context import Moment
@@ -32,7 +33,7 @@ def find_sequences(moments: Sequence[Moment]) -> list[Run]:
     and steps of one direction that differ by no more than a half step; a scale straight on is none.
     """
     pitches = [moment.fretted for moment in moments]
-    gaps = [b.beat - a.beat for a, b in zip(moments, moments[1:], strict=False)]
+    gaps = [b.beat - a.beat for a, b in pairwise(moments)]
     runs = [
         run
         for length in range(_LEAST, _MOST + 1)
@@ -60,7 +61,7 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
             break
         way = way or move
         turns += 1
-    if turns < (3 if length == _LEAST else 2) or _is_straight(pitches[start : start + turns * length]):
+    if turns < (3 if length == _LEAST else 2) or is_straight(pitches[start : start + turns * length]):
         return None
     changed = []
     for turn in range(1, turns):
@@ -76,7 +77,7 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
 
 
 def _alike(figure: list[int], other: list[int]) -> bool:
-    for a, b, c, d in zip(figure, figure[1:], other, other[1:], strict=False):
+    for (a, b), (c, d) in zip(pairwise(figure), pairwise(other), strict=True):
         one, two = b - a, d - c
         if abs(one - two) > 1 or (one > 0) != (two > 0) or (one == 0) != (two == 0):
             return False
@@ -92,7 +93,7 @@ def _same_rhythm(gaps: list[float], start: int, at: int, length: int) -> bool:
     return True
 
 
-def _is_straight(pitches: list[int]) -> bool:
+def is_straight(pitches: list[int]) -> bool:
     """Whether a line goes one way only, by steps."""
-    steps = [b - a for a, b in zip(pitches, pitches[1:], strict=False)]
+    steps = [b - a for a, b in pairwise(pitches)]
     return all(step > 0 for step in steps) or all(step < 0 for step in steps)

@@ -14,9 +14,9 @@ _ROOTED = re.compile(r"([A-G][#♯b♭]?)(.*)")
 class Source:
     """A scale on a root. Two are equal where they say the same; what a school thinks of them is left out.
 
-    `cost` is how far-fetched the school finds it; `follows_chord` says that it changes with the chord, so that changing
-    it there is no change of mind; `plus` is a chord whose tones are welcome besides the scale's; `register` is the
-    root's MIDI pitch where only the scale's own tones around it count, as in a root cell.
+    `cost` is how far-fetched the school finds it; `follows_chord` says that it changes with the chord, so that
+    changing it there is no change of mind; `plus` is a chord whose tones are welcome besides the scale's; `register`
+    is the root's MIDI pitch where only the scale's own tones around it count, as in a root cell.
     """
 
     root: int

@@ -283,6 +283,16 @@ def choose_schools(solo: Solo, placing: str | None = None, reasons: str | None =
     return replace(solo, placing_school=placing or solo.placing_school, reason_school=reasons or solo.reason_school)
 
 
+def set_source(solo: Solo, ids: Iterable[int], source: str | None) -> Solo:
+    """Say where notes come from, by a source's name; None leaves it to the school again."""
+    return change_notes(solo, ids, lambda note: replace(note, source=source))
+
+
+def set_role(solo: Solo, ids: Iterable[int], role: str | None) -> Solo:
+    """Say what notes do in the line; None leaves it to be read again."""
+    return change_notes(solo, ids, lambda note: replace(note, role=role))
+
+
 def choose_picking(solo: Solo, style: str) -> Solo:
     """Pick in another style."""
     return replace(solo, picking=style)

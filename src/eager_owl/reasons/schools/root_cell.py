@@ -1,4 +1,4 @@
-"""A root, the flat seven below it, the flat three and the four above, the four bent to the five; then the next root."""
+"""A root, the flat seven below it, the flat three and four above, the four bent to the five; then the next root."""
 
 from eager_owl.reasons.schools import ReasonSchool
 from eager_owl.reasons.sources import Source, root_cell
