@@ -78,7 +78,7 @@ class Sources(unittest.TestCase):
     def test_a_note_outside_is_said_to_be(self) -> None:
         found = told(line(65, 66, 72), "| Fm7 |", "two-pentatonics")
         self.assertEqual(found.unexplained, 1)
-        self.assertEqual((sources(found)[1], found.reasons[1].role), (None, "outside"))
+        self.assertEqual((sources(found)[1], found.reasons[1].role), (None, "clash"))
 
     def test_each_chord_its_scale(self) -> None:
         # Half-note steps: G B♭ | C E G, then F.

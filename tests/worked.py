@@ -1,4 +1,4 @@
-"""A short way to write a line down: "8:C5 Bb4 16:A4 ~B4 C5 4:r Eb5^2" is eighths, sixteenths, a slide, a rest, a bend."""
+"""A short way to write a line down: "8:C5 Bb4 16:A4 ~B4 4:r Eb5^2" has eighths, a slide, a rest and a bend."""
 
 import re
 from dataclasses import replace
@@ -11,9 +11,11 @@ _TOKEN = re.compile(r"(?:(\d+)(t?)(\.?):)?(~?)([A-G][b#]?\d|r)(?:\^(\d))?(\+*)")
 
 
 def written(text: str, at_beat: float = 0.0, grid: BeatGrid | None = None) -> list[Note]:
-    """The notes of a line from a beat on. "4" is a beat, "8t" a third of one, "4." half as long again; "~" slides into
+    """The notes of a line from a beat on.
 
-    the note, "^2" bends it two semitones, each "+" holds it one more value."""
+    "4" is a beat, "8t" a third of one, "4." half as long again; "~" slides into the note, "^2" bends it two
+    semitones, each "+" holds it one more value.
+    """
     grid = grid or BeatGrid(120, 0.0, 4)
     notes: list[Note] = []
     value, beat = 1.0, at_beat

@@ -5,11 +5,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from eager_owl.reasons.context import sounding_pitch
+from eager_owl.reasons.events import Event
 from eager_owl.reasons.explain import Explanation, Reading
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import Note, Phrase
-from eager_owl.solo.figures import find_returns
 
 _MOST_FIGURES = 6
 
@@ -77,7 +77,7 @@ def look_over(
         max(pitches, default=None),
         dict(Counter((n.string, n.fret) for n in notes if n.string is not None and n.fret is not None)),
         tuple(_count_phrases(notes, phrases)),
-        _figures(notes),
+        _figures(notes, reading.events),
     )
 
 
@@ -100,11 +100,10 @@ def _count_phrases(notes: Sequence[Note], phrases: Sequence[Phrase]) -> list[Phr
     return counts
 
 
-def _figures(notes: Sequence[Note]) -> tuple[tuple[tuple[int, ...], int], ...]:
+def _figures(notes: Sequence[Note], events: Sequence[Event]) -> tuple[tuple[tuple[int, ...], int], ...]:
     """The figures played most often, each by its first playing."""
-    order = {note.id: i for i, note in enumerate(notes)}
     times: Counter[tuple[int, ...]] = Counter()
-    for run in find_returns(notes, notes):
-        if order[run.first[0]] < order[run.again[0]]:
-            times[run.first] += 1
+    for event in events:
+        if event.kind == "repeat":
+            times[tuple(notes[i].id for i in event.notes[: len(event.notes) // 2])] += 1
     return tuple((ids, count + 1) for ids, count in times.most_common(_MOST_FIGURES))

@@ -8,6 +8,7 @@ outlast it, where the school says so and the notes ask for it, and then holds up
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import groupby, pairwise
 
 import numpy as np
@@ -27,6 +28,7 @@ _AT_CHANGE_BONUS = 0.1  # where a change may fall here or there, it falls where 
 # Beginning before the chord, and outlasting it.
 _AHEAD_COST, _BEHIND_COST = 1.0, 1.5
 _AHEAD_BEATS, _BEHIND_BEATS = 4.0, 2.0
+_LED_COST = 0.1  # for each note of it
 _NEVER = 200.0
 _LED_PITCHES = 2
 _CHROMATIC_COST = 4.0
@@ -102,17 +104,13 @@ def _path(
     """The best path with no source ahead or behind in the spans `held`."""
     moments = context.moments
     runs = _chromatic_runs(moments)
-    made: dict[_Wanted, _Choices] = {}
-    turns: dict[tuple[_Wanted, _Wanted, int], NDArray[np.float64]] = {}
     fits: dict[tuple[_Wanted, int, int], NDArray[np.bool_]] = {}
     wanted = [_wanted(context, i, school, runs[i], own[i], held) for i in range(len(moments))]
     costs: NDArray[np.float64] | None = None
     backs: list[NDArray[np.intp]] = []
     explained: list[NDArray[np.bool_]] = []
     for i, (moment, asked) in enumerate(zip(moments, wanted, strict=True)):
-        choices = made.get(asked)
-        if choices is None:
-            choices = made[asked] = _choices(asked, key, school)
+        choices = _choices(asked, key, school)
         heard = (asked, moment.fretted, moment.landed)
         if heard not in fits:
             fits[heard] = np.array(
@@ -125,23 +123,20 @@ def _path(
             base = 0.0 if costs is None or not len(costs) else float(costs.min())
             before = 0 if costs is None or not len(costs) else int(costs.argmin())
             backs.append(np.full(len(here), before, dtype=np.intp))
-            costs = base + here + choices.entry + np.where(choices.leads != 0, 1.0, 0.0)
+            costs = base + here + choices.entry + _AHEAD_COST * (choices.leads != 0)
             continue
         apart = _apart(moments[i - 1], moment)
-        turn = (wanted[i - 1], asked, apart)
-        if turn not in turns:
-            turns[turn] = _turn_costs(made[wanted[i - 1]], choices, apart)
-        through = costs[:, None] + turns[turn]
+        through = costs[:, None] + _turn_costs(wanted[i - 1], asked, key, school, apart)
         backs.append(through.argmin(axis=0))
         costs = through.min(axis=0) + here
     found: list[Choice | None] = [None] * len(moments)
     at = int(costs.argmin()) if costs is not None and len(costs) else 0
     for i in range(len(moments) - 1, -1, -1):
-        choices = made[wanted[i]]
+        choices = _choices(wanted[i], key, school)
         if choices.sources:
             found[i] = Choice(choices.sources[at], int(choices.leads[at]), bool(explained[i][at]))
             at = int(backs[i][at])
-        elif i and made[wanted[i - 1]].sources:
+        elif i and _choices(wanted[i - 1], key, school).sources:
             at = 0
     return found
 
@@ -161,6 +156,7 @@ def _wanted(
     return moment.chord, ahead, behind, run, own
 
 
+@lru_cache(maxsize=2048)
 def _choices(asked: _Wanted, key: Key | None, school: ReasonSchool) -> _Choices:
     chord, ahead, behind, run, own = asked
     if own is not None:
@@ -185,33 +181,31 @@ def _apart(before: Moment, moment: Moment) -> int:
     return min(moment.span - before.span, 2)
 
 
-def _turn_costs(before: _Choices, after: _Choices, apart: int) -> NDArray[np.float64]:
-    """What it costs to go from each source to each."""
-    costs = np.empty((len(before.sources), len(after.sources)))
-    for i, (old, old_lead) in enumerate(zip(before.sources, before.leads.tolist(), strict=True)):
-        for j, (new, new_lead) in enumerate(zip(after.sources, after.leads.tolist(), strict=True)):
-            costs[i, j] = _turn_cost(old, old_lead, new, new_lead, apart) + 0.1 * (new_lead != 0)
-    return costs
-
-
-def _turn_cost(old: Source, old_lead: int, new: Source, new_lead: int, apart: int) -> float:
-    same = old == new
-    if old_lead == 1:  # it must hold until its chord comes
-        if apart == 0:
-            return 0.0 if same and new_lead == 1 else _NEVER
-        return 0.0 if same and new_lead == 0 and apart == 1 else _NEVER
-    if new_lead == 1:
-        return SWITCH_COST + _AHEAD_COST + new.cost
-    if new_lead == -1:  # it must have been there before the change
-        if apart == 1:
-            return _BEHIND_COST if same and old_lead == 0 else _NEVER
-        return 0.0 if same and old_lead == -1 and apart == 0 else _NEVER
-    if same:
-        return 0.0
-    if not new.follows_chord:
-        return SWITCH_COST + new.cost - (_AT_CHANGE_BONUS if apart else 0.0)
-    welcome = apart > 0 or old_lead == -1 or old == _CHROMATIC
-    return (FOLLOWING_COST if welcome else LEAVING_COST) + new.cost
+@lru_cache(maxsize=8192)
+def _turn_costs(
+    asked_before: _Wanted, asked_after: _Wanted, key: Key | None, school: ReasonSchool, apart: int
+) -> NDArray[np.float64]:
+    """What it costs to go from each source to each, shape (before, after)."""
+    before, after = _choices(asked_before, key, school), _choices(asked_after, key, school)
+    numbers = {source: number for number, source in enumerate(dict.fromkeys((*before.sources, *after.sources)))}
+    old, new = (np.array([numbers[s] for s in each.sources], dtype=np.intp) for each in (before, after))
+    same = old[:, None] == new[None, :]
+    old_lead, new_lead = before.leads[:, None], after.leads[None, :]
+    follows = np.array([s.follows_chord for s in after.sources], dtype=np.bool_)[None, :]
+    from_run = np.array([s == _CHROMATIC for s in before.sources], dtype=np.bool_)[:, None]
+    welcome = (apart > 0) | (old_lead == -1) | from_run
+    plain = np.where(
+        follows, np.where(welcome, FOLLOWING_COST, LEAVING_COST), SWITCH_COST - _AT_CHANGE_BONUS * (apart > 0)
+    )
+    costs = np.where(same, 0.0, plain + after.entry[None, :])
+    # What begins before its chord, and what outlasts it: it must have been there before the change.
+    costs = np.where(new_lead == 1, SWITCH_COST + _AHEAD_COST + after.entry[None, :], costs)
+    lasting = (_BEHIND_COST, old_lead == 0) if apart == 1 else (0.0, (old_lead == -1) & (apart == 0))
+    costs = np.where(new_lead == -1, np.where(same & lasting[1], lasting[0], _NEVER), costs)
+    # What is ahead must hold until its chord comes, and no longer.
+    arrives = same & ((new_lead == 1) if apart == 0 else (new_lead == 0) & (apart == 1))
+    costs = np.where(old_lead == 1, np.where(arrives, 0.0, _NEVER), costs)
+    return np.asarray(costs + _LED_COST * (new_lead != 0), dtype=np.float64)
 
 
 def _chromatic_runs(moments: Sequence[Moment]) -> list[bool]:

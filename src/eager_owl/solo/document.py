@@ -61,9 +61,10 @@ class Note:
     """One note. `pitch` is the fretted pitch before any bend; `id` is unique within its solo.
 
     `contour_cents` (against the fretted pitch) and `level_db` are sampled every CONTOUR_HOP_S from the
-    onset. `runners_up` are (pitch, share of belief) of other readings. `stroke`, `source` (a scale source by name) and
-    `role` (what it does in the line) are the player's own choices, None where the proposed one stands. `stiffness` is the measured inharmonicity of the partials (B in f = k f0 sqrt(1 +
-    B k^2)), None where the note was too short or unclear for it.
+    onset. `runners_up` are (pitch, share of belief) of other readings. `stroke`, `source` (a scale source by name)
+    and `role` (what it does in the line) are the player's own choices, None where the proposed one stands.
+    `stiffness` is the measured inharmonicity of the partials (B in f = k f0 sqrt(1 + B k^2)), None where the note was
+    too short or unclear for it.
     """
 
     id: int
