@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -24,13 +25,29 @@ class Return:
     changed: int | None = None
 
 
+@dataclass(frozen=True)
+class _Line:
+    """The notes' pitches, the gaps between onsets in s, which of them may be a figure's, and their ids."""
+
+    pitches: list[int]
+    gaps: list[float]
+    sources: list[bool]
+    ids: tuple[int, ...]
+
+
 def find_returns(source: Sequence[Note], notes: Sequence[Note]) -> list[Return]:
     """Where runs of `source` come back among `notes` (which hold them too), longest first.
 
     A return does not overlap the figure it repeats, and no two returns overlap each other.
     """
     sources = {note.id for note in source}
-    found = [run for i, j in _likely(notes, sources) if (run := _run(notes, i, j, sources))]
+    line = _Line(
+        [note.pitch for note in notes],
+        [max(after.onset - before.onset, _SHORTEST_GAP_S) for before, after in pairwise(notes)],
+        [note.id in sources for note in notes],
+        tuple(note.id for note in notes),
+    )
+    found = [run for i, j in _likely(notes, sources) if (run := _run(line, i, j))]
     found.sort(key=lambda run: (-len(run.first), run.changed is not None))
     kept: list[Return] = []
     taken: set[int] = set()
@@ -60,29 +77,25 @@ def _likely(notes: Sequence[Note], sources: set[int]) -> list[tuple[int, int]]:
     return list(zip(here[rows].tolist(), columns.tolist(), strict=True))
 
 
-def _run(notes: Sequence[Note], i: int, j: int, source: set[int]) -> Return | None:
+def _run(line: _Line, i: int, j: int) -> Return | None:
     """The longest run from notes i and j on, or None where it is too short."""
-    semitones = notes[j].pitch - notes[i].pitch
+    pitches, gaps = line.pitches, line.gaps
+    semitones = pitches[j] - pitches[i]
     changed: int | None = None
     length = 1
-    apart = abs(j - i)
-    while length < apart and max(i, j) + length < len(notes) and notes[i + length].id in source:
-        a, b = notes[i + length], notes[j + length]
-        gaps = (a.onset - notes[i + length - 1].onset, b.onset - notes[j + length - 1].onset)
-        low, high = max(min(gaps), _SHORTEST_GAP_S), max(gaps)
-        if high > _SAME_GAP * low:
+    most = min(abs(j - i), len(pitches) - max(i, j))
+    while length < most and line.sources[i + length]:
+        one, other = gaps[i + length - 1], gaps[j + length - 1]
+        if one > _SAME_GAP * other or other > _SAME_GAP * one:
             break
-        if b.pitch - a.pitch != semitones:
+        if pitches[j + length] - pitches[i + length] != semitones:
             if changed is not None:
                 break
             changed = length
         length += 1
-    if changed == length - 1 and length <= _LEAST_NOTES:
+    if length < _LEAST_NOTES or (changed == length - 1 and length <= _LEAST_NOTES):
         return None
-    if length < _LEAST_NOTES:
-        return None
-    first = tuple(note.id for note in notes[i : i + length])
-    return Return(first, tuple(note.id for note in notes[j : j + length]), semitones, changed)
+    return Return(line.ids[i : i + length], line.ids[j : j + length], semitones, changed)
 
 
 def return_words(run: Return, notes: Sequence[Note]) -> str:
