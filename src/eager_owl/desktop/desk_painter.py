@@ -7,17 +7,18 @@ from itertools import groupby, pairwise
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.desk_layout import MARGIN_LEFT, DeskLayout
 from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.reason_strip import ReasonStrip, bracket
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
 from eager_owl.neck.picking import awkward_crossings
 from eager_owl.neck.story import tell_hand
 from eager_owl.rhythm.values import Written, played_beat, write_values
-from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, chart_of, picking, transcription_contours
+from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, picking, transcription_contours
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
@@ -34,6 +35,7 @@ class DeskPainter:
 
     def __init__(self, opened: OpenSolo, layout: DeskLayout, theme: Theme) -> None:
         self.opened, self.layout, self.theme = opened, layout, theme
+        self.strip = ReasonStrip(opened, layout, theme)
         self._named: dict[int, QRectF] = {}  # where the picture names a note
         self._loudest = max((note.loudness_db for note in opened.notes), default=0.0)
 
@@ -49,7 +51,9 @@ class DeskPainter:
         self._paint_tab(painter, notes)
         self._paint_hand(painter, notes)
         self._paint_picks(painter, notes)
-        self._paint_reasons(painter, notes)
+        self.strip.paint(painter, notes)
+        if not notes:
+            self._paint_invitation(painter)
 
     def paint_stretch(self, painter: QPainter, left: float, right: float) -> None:
         """The tab between two pixels, down to the last string: what an edit shows before it has settled."""
@@ -171,7 +175,8 @@ class DeskPainter:
         painter.setFont(text_font(themes.TEXT))
         for phrase in self.opened.solo.phrases:
             left, right = self.layout.x_of(phrase.start), self.layout.x_of(phrase.end)
-            self._bracket(painter, left + 1, right - 1, y, phrase.name, color(self.theme.ink), Qt.PenStyle.SolidLine)
+            ink, solid = color(self.theme.ink), Qt.PenStyle.SolidLine
+            bracket(painter, self.theme, left + 1, right - 1, y, phrase.name, ink, solid)
         painter.setFont(text_font(themes.TEXT, italic=True))
         painter.setPen(color(self.theme.ink))
         words = "Drag over a stretch, or press [ and ] while it plays; M makes it a phrase."
@@ -465,108 +470,6 @@ class DeskPainter:
         painter.setFont(text_font(themes.SMALL, italic=True))
         painter.drawText(QPointF(arc.center().x() - 4, arc.top() - 2), sign)
         return arc.adjusted(0, -14, 0, 0)
-
-    def _paint_reasons(self, painter: QPainter, notes: Sequence[Note]) -> None:
-        solo = self.opened.solo
-        chart = chart_of(solo)
-        if solo.grid and chart.bars:
-            start, end = self.layout.start, self.layout.end
-            spans = chart.spans(solo.grid.beat_at(start), solo.grid.beat_at(end), solo.grid.beats_per_bar)
-            painter.setFont(head_font(themes.TEXT))
-            for first, last, chord in spans:
-                left = max(self.layout.x_of(solo.grid.time_of(first)), MARGIN_LEFT) + 1
-                right = min(self.layout.x_of(solo.grid.time_of(last)), self.layout.right) - 1
-                cell = QRectF(left, self.layout.chords, right - left, 26)
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(color(self.theme.cell))
-                painter.drawRoundedRect(cell, 3, 3)
-                painter.setPen(color(self.theme.ink))
-                words = painter.fontMetrics().elidedText(
-                    pretty(chord.symbol), Qt.TextElideMode.ElideRight, int(cell.width()) - 10
-                )
-                painter.drawText(cell.adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
-            self._label(painter, self.layout.chords + 18, "chord")
-        self._paint_intervals(painter, notes)
-        self._paint_sources(painter, notes)
-        self._paint_sentence(painter, notes)
-
-    def _paint_intervals(self, painter: QPainter, notes: Sequence[Note]) -> None:
-        self._label(painter, self.layout.intervals, "interval")
-        painter.setFont(text_font(themes.TEXT))
-        painter.setPen(color(self.theme.ink))
-        metrics = QFontMetricsF(painter.font())
-        right = 0.0
-        for note in notes:
-            if reason := self.opened.reasons.get(note.id):
-                words = interval_text(reason)
-                width = metrics.horizontalAdvance(words)
-                x = self.layout.x_of(note.onset) - width / 2
-                if x >= right + 3:
-                    painter.drawText(QPointF(x, self.layout.intervals), words)
-                    right = x + width
-
-    def _paint_sources(self, painter: QPainter, notes: Sequence[Note]) -> None:
-        reasons = self.opened.reasons
-        self._label(painter, self.layout.sources + 11, "source")
-        styles: dict[str, Qt.PenStyle] = {}
-        spans = [
-            (source, list(group))
-            for source, group in groupby(
-                (n for n in notes if n.id in reasons and reasons[n.id].source), key=lambda n: reasons[n.id].source
-            )
-        ]
-        for index, (source, group) in enumerate(spans):
-            assert source is not None
-            style = styles.setdefault(source.name, _LINE_STYLES[len(styles) % len(_LINE_STYLES)])
-            left = self.layout.x_of(group[0].onset) - 6
-            following = (
-                self.layout.x_of(spans[index + 1][1][0].onset) - 12 if index + 1 < len(spans) else self.layout.width
-            )
-            right = min(max(self.layout.x_of(group[-1].onset) + 10, self.layout.x_of(group[-1].end) - 4), following)
-            tint = color(self.theme.pinned if len(styles) % 2 else self.theme.ink)
-            label_room = following - left
-            self._bracket(painter, left, right, self.layout.sources, pretty(source.name), tint, style, label_room)
-
-    def _bracket(
-        self,
-        painter: QPainter,
-        left: float,
-        right: float,
-        y: float,
-        words: str,
-        tint: QColor,
-        style: Qt.PenStyle,
-        room: float = 0.0,
-    ) -> None:
-        painter.setPen(QPen(tint, 1.6, style))
-        painter.drawLine(QPointF(left, y), QPointF(right, y))
-        painter.setPen(QPen(tint, 1.6))
-        painter.drawLine(QPointF(left, y), QPointF(left, y + 7))
-        painter.drawLine(QPointF(right, y), QPointF(right, y + 7))
-        painter.setFont(text_font(themes.SMALL))
-        width = max(room, right - left)
-        shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width) - 10)
-        painter.setPen(color(self.theme.ink))
-        painter.drawText(QPointF(left + 6, y + 17), shown)
-
-    def _paint_sentence(self, painter: QPainter, notes: Sequence[Note]) -> None:
-        if not notes:
-            self._paint_invitation(painter)
-            return
-        reasons = [self.opened.reasons[n.id] for n in self.opened.notes if n.id in self.opened.reasons]
-        sources = [r.source for r in reasons if r.source]
-        changes = sum(1 for _ in groupby(sources)) - 1 if sources else 0
-        school = self.opened.solo.reason_school.replace("-", " ")
-        if self.opened.solo.key_text or self.opened.solo.chart_text:
-            words = (
-                f"By {school}: {len(sources)} of {len(reasons)} notes explained, "
-                f"{changes} change{'' if changes == 1 else 's'} of source."
-            )
-        else:
-            words = "No key or chart yet: press F to give them, and the notes are related to them here."
-        painter.setFont(text_font(themes.TEXT, italic=True))
-        painter.setPen(color(self.theme.ink))
-        painter.drawText(QPointF(MARGIN_LEFT, self.layout.sentence), words)
 
     def _paint_invitation(self, painter: QPainter) -> None:
         box = QRectF(MARGIN_LEFT, self.layout.first_string, self.layout.width - MARGIN_LEFT, self.layout.spacing * 5)

@@ -10,8 +10,10 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from eager_owl.audio.decode import Recording
 from eager_owl.audio.peaks import Peaks
-from eager_owl.reasons.explain import Explanation, Reason
-from eager_owl.session import Survey, explain_notes, place_around, returns_in
+from eager_owl.reasons.explain import Explanation, Reading, Reason
+from eager_owl.reasons.schools import reason_schools
+from eager_owl.reasons.tell import Sentence, tell_story
+from eager_owl.session import Survey, explain_notes, place_around, reading_of, returns_in
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.edits import EditError
 from eager_owl.solo.figures import Return
@@ -84,6 +86,7 @@ class OpenSolo(QObject):
         self.undo_stack = QUndoStack(self)
         self.reasons: dict[int, Reason] = {}
         self._explanations: dict[str, Explanation] = {}
+        self._reading: Reading | None = None
         self._notes: tuple[Note, ...] = ()
         self._returns: list[Return] | None = None
         self._stale = True
@@ -164,8 +167,24 @@ class OpenSolo(QObject):
     def explanation(self, school: str) -> Explanation:
         """The notes on the desk as a school explains them."""
         if school not in self._explanations:
-            self._explanations[school] = explain_notes(self.solo, self._notes, school)
+            self._explanations[school] = explain_notes(self.solo, self._notes, school, self.reading)
         return self._explanations[school]
+
+    @property
+    def reading(self) -> Reading:
+        """What the notes on the desk do, whatever the school."""
+        if self._reading is None:
+            self._reading = reading_of(self.solo, self._notes)
+        return self._reading
+
+    @property
+    def stories(self) -> list[Explanation]:
+        """The notes on the desk under every school, the shortest honest story first."""
+        return sorted(map(self.explanation, reason_schools()), key=lambda told: (told.unexplained, told.switches))
+
+    def sentences(self) -> list[Sentence]:
+        """What the solo's school and the line's events come to, in words."""
+        return tell_story(self.explanation(self.solo.reason_school), self.reading, self.solo.grid)
 
     @property
     def returns(self) -> list[Return]:
@@ -178,6 +197,7 @@ class OpenSolo(QObject):
         phrase = self.phrase
         self._notes = self.solo.notes if phrase is None else self.solo.notes_in(phrase)
         self._explanations = {}
+        self._reading = None
         self._returns = None
         self._stale = True
 

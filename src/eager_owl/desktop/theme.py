@@ -126,6 +126,8 @@ _STYLE = """
 QFrame#card {{ background: {paper}; border: 1px solid {rule}; border-radius: 7px; }}
 QFrame[way="other"] {{ background: {paper}; border: 1px solid {rule}; border-radius: 6px; }}
 QFrame[way="here"] {{ background: {here_wash}; border: 2px solid {here}; border-radius: 6px; }}
+QLabel[row="other"] {{ border-left: 3px solid {rule}; padding: 2px 0 2px 8px; }}
+QLabel[row="here"] {{ border-left: 3px solid {here}; background: {here_wash}; padding: 2px 0 2px 8px; }}
 QLabel {{ background: transparent; color: {ink}; }}
 QLabel[quiet="true"] {{ color: {quiet}; }}
 QLabel[complaint="true"] {{ color: {here}; }}

@@ -2,9 +2,10 @@
 
 from eager_owl.notation.marks import bend_words
 from eager_owl.reasons.explain import Reason
-from eager_owl.solo.document import Note, Technique
+from eager_owl.session import key_of
+from eager_owl.solo.document import Note, Solo, Technique
 from eager_owl.theory.interval import interval_words
-from eager_owl.theory.pitch import pretty
+from eager_owl.theory.pitch import pitch_name, pretty
 
 PLAIN_NAMES = {
     "slide": "slide", "slide_in": "slide from below", "slide_out": "slide away", "hammer_on": "hammer-on",
@@ -61,9 +62,13 @@ def interval_text(reason: Reason) -> str:
 def reason_words(reason: Reason) -> str:
     """One school's word on a note, such as "♭7 of F minor pentatonic"."""
     if reason.source is None:
-        return "outside of all it knows"
-    also = f" ({reason.source.also})" if reason.source.also else ""
-    return pretty(f"{reason.source.name}{also}")
+        return "it has nothing to say here"
+    name = pretty(f"{reason.source.name}{f' ({reason.source.also})' if reason.source.also else ''}")
+    if reason.standing == "outside":
+        return f"outside of {name}"
+    if reason.standing == "detour":
+        return f"{'a blue note' if reason.role == 'blue note' else 'on the way'}, beside {name}"
+    return f"{name}{('', ', ahead of its chord', ', after its chord')[reason.lead]}"
 
 
 def in_chord_words(reason: Reason) -> str:
@@ -92,3 +97,14 @@ def clock_text(time_s: float, short: bool = False) -> str:
     if short:
         return f"{int(minutes)}:{seconds:02.0f}" if seconds % 1 == 0 else f"{int(minutes)}:{seconds:05.2f}"
     return f"{int(minutes)}:{seconds:04.1f}"
+
+
+def plural(count: int, what: str) -> str:
+    """Such as "1 change" or "2 changes"."""
+    return f"{count} {what}{'' if count == 1 else 's'}"
+
+
+def pitch_text(pitch: int, solo: Solo) -> str:
+    """A pitch as the solo's key spells it."""
+    key = key_of(solo)
+    return pretty(pitch_name(pitch, key.flats if key else True))

@@ -1,0 +1,87 @@
+"""The panel of chords that the phrase fits over: every chord of the chart, or one that is typed."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLabel
+
+from eager_owl.desktop.facts import text_line
+from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label
+from eager_owl.desktop.words import pitch_text
+from eager_owl.reasons.context import sounding_pitch
+from eager_owl.reasons.fits import Fit
+from eager_owl.session import fits_of
+from eager_owl.theory.pitch import pretty
+
+_SIGNS = {"safe": "■", "colour": "◆", "clash": "✕"}
+
+
+class FitsPanel(SidePanel):
+    """A row a chord, each note by a sign; the chosen chord's clashes in words, with what would mend them."""
+
+    notes_chosen = Signal(tuple)
+
+    def __init__(self) -> None:
+        super().__init__("Shift O")
+        self._title = self.heading()
+        self.chord = text_line("A chord to try the phrase over")
+        self.chord.setPlaceholderText("any chord, such as Bb7")
+        self.column.addWidget(self.chord)
+        self.complaint = self.complaints()
+        self._scroll = self.scroll()
+        self.quiet("■ safe, a tone of the chord   ◆ colour over it   ✕ clash")
+        self.column.addWidget(self.back)
+        self.chord.editingFinished.connect(self.refresh)
+        self._at: str | None = None
+
+    def write(self, opened: OpenSolo) -> None:
+        phrase, notes = opened.phrase, opened.notes
+        self._title.setText(f"“{phrase.name}” over other chords" if phrase else "Over other chords")
+        self.complaint.clear()
+        if phrase is None or not notes:
+            self._scroll.setWidget(page_of(quiet_label("Choose a phrase with notes: Page down.")))
+            return
+        typed: list[Fit] = []
+        try:
+            typed = fits_of(opened.solo, notes, self.chord.text()) if self.chord.text().strip() else []
+        except ValueError as error:
+            self.complaint.setText(str(error))
+        fits = [*typed, *fits_of(opened.solo, notes)]
+        if not fits:
+            self._scroll.setWidget(page_of(quiet_label("There is no chart yet: type a chord above, or Shift C.")))
+            return
+        symbols = [fit.chord.symbol for fit in fits]
+        if typed or self._at not in symbols:
+            self._at = symbols[0]
+        rows: list[QLabel] = []
+        for fit in fits:
+            here = fit.chord.symbol == self._at
+            signs = "".join(_SIGNS[note.verdict] for note in fit.notes)
+            row = Row(f"{pretty(fit.chord.symbol)}   {fit.words}\n{signs}", here)
+            row.clicked.connect(lambda symbol=fit.chord.symbol: self._look_at(symbol))
+            rows.append(row)
+            if here:
+                rows += self._told(opened, fit)
+        self._scroll.setWidget(page_of(*rows))
+
+    def _told(self, opened: OpenSolo, fit: Fit) -> list[QLabel]:
+        """The chosen chord's clashes and colours, note by note, and the part that fits alone."""
+        rows: list[QLabel] = []
+        for i, (note, how) in enumerate(zip(opened.notes, fit.notes, strict=True)):
+            if how.verdict == "safe":
+                continue
+            words = f"{_SIGNS[how.verdict]} note {i + 1}, {pitch_text(sounding_pitch(note), opened.solo)}: {how.why}"
+            if how.change:
+                words += f"; play {pitch_text(sounding_pitch(note) + how.change, opened.solo)}"
+            row = Row(pretty(words))
+            row.clicked.connect(lambda note_id=note.id: self.notes_chosen.emit((note_id,)))
+            rows.append(row)
+        if fit.count("clash"):
+            alone = fit.alone
+            part = f"Notes {alone[0] + 1} to {alone[1] + 1} fit alone." if alone else "No part of it fits."
+            rows.append(quiet_label(part))
+        return rows
+
+    def _look_at(self, symbol: str) -> None:
+        self._at = symbol
+        self.chord.clear()
+        self.refresh()

@@ -1,0 +1,107 @@
+"""What the panels beside the desk have in common: a card with a heading, quiet words, and the way back."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.theme import head_font, text_font
+
+
+class SidePanel(QFrame):
+    """A panel that is written anew from the open solo while it is in sight."""
+
+    closed = Signal()
+
+    def __init__(self, back_key: str) -> None:
+        super().__init__()
+        self._open: OpenSolo | None = None
+        self.setObjectName("card")
+        self.setMinimumWidth(290)
+        self.setMaximumWidth(340)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(14, 10, 14, 10)
+        self.back = QPushButton(f"Back to the evidence   {back_key}")
+        self.back.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.back.clicked.connect(self.closed)
+
+    def show_solo(self, opened: OpenSolo) -> None:
+        """Show this solo."""
+        self._open = opened
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Write the panel anew, if it is in sight."""
+        if self._open is not None and self.isVisible():
+            self.write(self._open)
+
+    def write(self, opened: OpenSolo) -> None:
+        """Write what the panel tells of a solo."""
+        raise NotImplementedError
+
+    def heading(self, words: str = "") -> QLabel:
+        """A heading, added to the panel."""
+        label = QLabel(words)
+        label.setFont(head_font())
+        label.setWordWrap(True)
+        self.column.addWidget(label)
+        return label
+
+    def quiet(self, words: str = "") -> QLabel:
+        """Small, quiet words, added to the panel."""
+        label = quiet_label(words)
+        self.column.addWidget(label)
+        return label
+
+    def complaints(self) -> QLabel:
+        """Where what can't be taken is told, added to the panel."""
+        label = QLabel()
+        label.setProperty("complaint", True)
+        label.setWordWrap(True)
+        self.column.addWidget(label)
+        return label
+
+    def scroll(self) -> QScrollArea:
+        """A page that scrolls, added to the panel."""
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.column.addWidget(area, 1)
+        return area
+
+
+def quiet_label(words: str) -> QLabel:
+    """Small, quiet words."""
+    label = QLabel(words)
+    label.setProperty("quiet", True)
+    label.setFont(text_font(themes.SMALL))
+    label.setWordWrap(True)
+    return label
+
+
+def page_of(*widgets: QWidget) -> QWidget:
+    """Widgets under one another, for a page that scrolls."""
+    page = QWidget()
+    column = QVBoxLayout(page)
+    column.setContentsMargins(0, 0, 6, 0)
+    column.setSpacing(4)
+    for widget in widgets:
+        column.addWidget(widget)
+    column.addStretch(1)
+    return page
+
+
+class Row(QLabel):
+    """Words that can be clicked."""
+
+    clicked = Signal()
+
+    def __init__(self, words: str, here: bool = False) -> None:
+        super().__init__(words)
+        self.setWordWrap(True)
+        self.setProperty("row", "here" if here else "other")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def mousePressEvent(self, _event: object) -> None:
+        self.clicked.emit()

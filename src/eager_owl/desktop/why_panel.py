@@ -1,0 +1,96 @@
+"""The panel of reasons for the phrase: what happens in it in sentences, the schools, and the player's own word."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QLabel
+
+from eager_owl.desktop.facts import beside, text_line
+from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.reason_strip import LEGEND
+from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label
+from eager_owl.desktop.words import plural
+from eager_owl.reasons.roles import ROLES
+from eager_owl.reasons.schools import reason_schools
+from eager_owl.session import named_source
+from eager_owl.solo.edits import choose_schools, set_role
+
+_AS_READ = "as it is read"
+
+
+class WhyPanel(SidePanel):
+    """Sentences select their notes; a school's line chooses it; what is typed is the player's own."""
+
+    notes_chosen = Signal(tuple)
+
+    def __init__(self) -> None:
+        super().__init__("Shift W")
+        self._title = self.heading()
+        self._scroll = self.scroll()
+        self._yours = self.quiet()
+        self.source, self.role = text_line("Source of the selected notes"), QComboBox()
+        self.source.setPlaceholderText("their source, such as F Dorian")
+        self.role.setAccessibleName("What the selected notes do")
+        self.role.addItems([_AS_READ, *ROLES])
+        self.column.addWidget(self.source)
+        self.column.addWidget(beside(QLabel("they are"), self.role))
+        self.complaint = self.complaints()
+        self.column.addWidget(self.back)
+        self.source.editingFinished.connect(self._take_source)
+        self.role.activated.connect(self._take_role)
+
+    def write(self, opened: OpenSolo) -> None:
+        phrase = opened.phrase
+        self._title.setText(f"Why “{phrase.name}” works" if phrase else "Why it works")
+        chosen = {note.id for note in opened.selected}
+        order = [note.id for note in opened.notes]
+        rows: list[QLabel] = []
+        for sentence in opened.sentences():
+            ids = tuple(order[i] for i in sentence.notes)
+            row = Row(sentence.words, bool(chosen) and chosen <= set(ids))
+            row.clicked.connect(lambda ids=ids: self.notes_chosen.emit(ids))
+            rows.append(row)
+        if not rows:
+            rows.append(quiet_label("No notes yet: H hears the phrase."))
+        rows.append(quiet_label("Schools, the shortest story first. R goes through them."))
+        for told in opened.stories:
+            school = reason_schools()[told.school]
+            words = (
+                f"{told.school.replace('-', ' ')}: {told.unexplained} unexplained, {plural(told.switches, 'change')}"
+            )
+            row = Row(f"{words}\n{school.creed}", told.school == opened.solo.reason_school)
+            row.clicked.connect(lambda name=told.school: self._choose(name))
+            rows.append(row)
+        rows.append(quiet_label("Signs in the strip\n" + "\n".join(f"{sign}: {what}" for sign, what in LEGEND)))
+        self._scroll.setWidget(page_of(*rows))
+        self._yours.setText(
+            f"Your word on {plural(len(chosen), 'selected note')}:"
+            if chosen
+            else "Select notes to have your own word."
+        )
+        for field in (self.source, self.role):
+            field.setEnabled(bool(chosen))
+        if not self.source.hasFocus():
+            self.source.setText(next((note.source for note in opened.selected if note.source), ""))
+        role = next((note.role for note in opened.selected if note.role), None)
+        self.role.setCurrentIndex(max(self.role.findText(role or _AS_READ), 0))
+
+    def _choose(self, name: str) -> None:
+        if self._open is not None:
+            self._open.do("way of explaining", lambda solo: choose_schools(solo, reasons=name))
+
+    def _take_source(self) -> None:
+        opened = self._open
+        if opened is None or not opened.selected:
+            return
+        ids, text = list(opened.view.selection), self.source.text()
+        self.complaint.clear()
+        try:
+            named_source(opened.solo, ids, text)
+        except ValueError as error:
+            self.complaint.setText(str(error))
+            return
+        opened.do("source", lambda solo: named_source(solo, ids, text))
+
+    def _take_role(self) -> None:
+        if self._open is not None:
+            ids, role = list(self._open.view.selection), self.role.currentText()
+            self._open.do("role", lambda solo: set_role(solo, ids, None if role == _AS_READ else role))
