@@ -155,7 +155,7 @@ class Guitar(PlacingCase):
     def test_a_tuning_by_name_and_a_left_handed_neck(self) -> None:
         neck = self.window.neck
         rightwards = neck.fret_x(neck._frets[1]) - neck.fret_x(neck._frets[0])
-        self.window.show_facts()
+        self.window.side.show_facts()
         facts = self.window.facts
         facts.tunings.setCurrentText("seven strings, drop A")
         facts._name_tuning()

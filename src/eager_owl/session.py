@@ -19,6 +19,7 @@ from eager_owl.neck.shapes import position_name
 from eager_owl.neck.states import candidates
 from eager_owl.neck.story import price_words, tell_hand
 from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewhere, string_shares
+from eager_owl.reasons.context import sounding_pitch
 from eager_owl.reasons.explain import Explanation, Reading, explain, read_line
 from eager_owl.reasons.fits import Fit, fit_over, fits_over_chart
 from eager_owl.reasons.overview import Overview, look_over
@@ -40,7 +41,7 @@ from eager_owl.solo.document import (
 )
 from eager_owl.solo.edits import lay_detection, set_source
 from eager_owl.solo.figures import Return, carry, find_returns, twins_of
-from eager_owl.theory.chord import parse_chord
+from eager_owl.theory.chord import Chord, parse_chord
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import midi_to_hz
 
@@ -53,6 +54,8 @@ _OTHER_WAYS = 4
 # Below this confidence a note stands in the doubt queue.
 DOUBT_BELOW = 0.9
 SURVEY_HOP_S = 0.02
+# A chord to hear a note against: its bass from E2 up, its tones from C3 up, held so long.
+_CHORD_LOW, _CHORD_MIDDLE, _CHORD_S = 40, 48, 3.0
 _TONE_S, _TONE_LEVEL = 2.0, 0.25
 
 
@@ -383,6 +386,15 @@ def named_source(solo: Solo, ids: Collection[int], text: str) -> Solo:
     key = key_of(solo)
     source = parse_source(text, key.flats if key else True).name if text.strip() else None
     return set_source(solo, ids, source)
+
+
+def against_chord(note: Note, chord: Chord) -> list[Note]:
+    """A chord struck and held, and the note over it where its bend lands: for the ear to judge."""
+    low = _CHORD_LOW + (chord.bass - _CHORD_LOW) % 12
+    pitches = {low, *(_CHORD_MIDDLE + (chord.root + step - _CHORD_MIDDLE) % 12 for step in chord.degrees)}
+    held = [Note(i + 1, 0.03 * i, _CHORD_S - 0.03 * i, p, loudness_db=-20.0) for i, p in enumerate(sorted(pitches))]
+    over = Note(len(held) + 1, _CHORD_S / 3, 2 * _CHORD_S / 3, sounding_pitch(note), loudness_db=-10.0)
+    return [*held, over]
 
 
 def doubts(solo: Solo, phrase: Phrase | None = None) -> list[Note]:

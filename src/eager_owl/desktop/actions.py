@@ -117,6 +117,11 @@ GROUPS: dict[str, tuple[Action, ...]] = {
         Action("show_move", ("Shift+M",), "carry the phrase elsewhere"),
         Action("neck_large", ("F7",), "the neck large, or the desk again"),
         Action("next_reason_school", ("R",), "next way of explaining"),
+        Action("show_why", ("Shift+W",), "why the phrase works; your own word"),
+        Action("show_solo_why", ("Ctrl+W",), "why the whole solo works"),
+        Action("show_fits", ("Shift+O",), "the phrase over other chords"),
+        Action("show_chart", ("Shift+C",), "the chords: write, or suggest"),
+        Action("hear_on_chord", ("Shift+'", '"'), "hear the note against its chord"),
     ),
     "Keep": (
         Action("undo", ("Ctrl+Z",), "undo"),

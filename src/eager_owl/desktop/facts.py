@@ -45,7 +45,7 @@ _OWN_TUNING = "a tuning of your own"
 _FEELS = (("straight", 2, False), ("swung", 2, True), ("in threes", 3, False))
 
 
-class _Chart(QPlainTextEdit):
+class ChartText(QPlainTextEdit):
     """The chart's text; taken when it is left, or at Ctrl Enter."""
 
     left = Signal()
@@ -119,7 +119,7 @@ class Facts(QFrame):
         form.addRow("", self.drift)
         layout.addLayout(form)
         layout.addWidget(QLabel("chords, bars between |"))
-        self.chart = _Chart()
+        self.chart = ChartText()
         self.chart.setAccessibleName("Chart")
         self.chart.setPlaceholderText("| Fm7 | Bbm7 | Gm7b5 C7 | % |")
         self.chart.setTabChangesFocus(True)

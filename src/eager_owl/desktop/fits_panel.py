@@ -27,7 +27,7 @@ class FitsPanel(SidePanel):
         self.chord.setPlaceholderText("any chord, such as Bb7")
         self.column.addWidget(self.chord)
         self.complaint = self.complaints()
-        self._scroll = self.scroll()
+        self._scroll = self.scrolled()
         self.quiet("■ safe, a tone of the chord   ◆ colour over it   ✕ clash")
         self.column.addWidget(self.back)
         self.chord.editingFinished.connect(self.refresh)

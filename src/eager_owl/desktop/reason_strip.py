@@ -201,10 +201,7 @@ class ReasonStrip:
             f"{plural(told.switches, 'change')} of source."
         )
         best = self.opened.stories[0]
-        if best.school != solo.reason_school and (best.unexplained, best.switches) < (
-            told.unexplained,
-            told.switches,
-        ):
+        if (best.unexplained, best.switches) < (told.unexplained, told.switches):
             words += f" Shorter by {best.school.replace('-', ' ')} (R)."
         return words
 

@@ -61,7 +61,7 @@ class SidePanel(QFrame):
         self.column.addWidget(label)
         return label
 
-    def scroll(self) -> QScrollArea:
+    def scrolled(self) -> QScrollArea:
         """A page that scrolls, added to the panel."""
         area = QScrollArea()
         area.setWidgetResizable(True)

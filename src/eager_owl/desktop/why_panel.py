@@ -24,7 +24,7 @@ class WhyPanel(SidePanel):
     def __init__(self) -> None:
         super().__init__("Shift W")
         self._title = self.heading()
-        self._scroll = self.scroll()
+        self._scroll = self.scrolled()
         self._yours = self.quiet()
         self.source, self.role = text_line("Source of the selected notes"), QComboBox()
         self.source.setPlaceholderText("their source, such as F Dorian")
@@ -53,18 +53,16 @@ class WhyPanel(SidePanel):
         rows.append(quiet_label("Schools, the shortest story first. R goes through them."))
         for told in opened.stories:
             school = reason_schools()[told.school]
-            words = (
-                f"{told.school.replace('-', ' ')}: {told.unexplained} unexplained, {plural(told.switches, 'change')}"
+            count = f"{told.unexplained} unexplained, {plural(told.switches, 'change')}"
+            row = Row(
+                f"{told.school.replace('-', ' ')}: {count}\n{school.creed}", told.school == opened.solo.reason_school
             )
-            row = Row(f"{words}\n{school.creed}", told.school == opened.solo.reason_school)
             row.clicked.connect(lambda name=told.school: self._choose(name))
             rows.append(row)
         rows.append(quiet_label("Signs in the strip\n" + "\n".join(f"{sign}: {what}" for sign, what in LEGEND)))
         self._scroll.setWidget(page_of(*rows))
         self._yours.setText(
-            f"Your word on {plural(len(chosen), 'selected note')}:"
-            if chosen
-            else "Select notes to have your own word."
+            f"Your word on {plural(len(chosen), 'selected note')}:" if chosen else "Select notes to say it yourself."
         )
         for field in (self.source, self.role):
             field.setEnabled(bool(chosen))

@@ -27,10 +27,13 @@ from eager_owl.audio.decode import AudioError, decode
 from eager_owl.audio.peaks import build_peaks
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.actions import ALL, Action, key_words
+from eager_owl.desktop.beside import Beside
+from eager_owl.desktop.chart_panel import ChartPanel
 from eager_owl.desktop.desk import Desk
 from eager_owl.desktop.editing import Editing
 from eager_owl.desktop.evidence import Evidence
 from eager_owl.desktop.facts import Facts
+from eager_owl.desktop.fits_panel import FitsPanel
 from eager_owl.desktop.hand_panel import HandPanel
 from eager_owl.desktop.help_sheet import HelpSheet
 from eager_owl.desktop.helping import Helping
@@ -45,9 +48,12 @@ from eager_owl.desktop.open_solo import OpenSolo, Sound
 from eager_owl.desktop.placing import Placing
 from eager_owl.desktop.playback import Device, Player, default_device
 from eager_owl.desktop.rail import Rail
+from eager_owl.desktop.reasoning import Reasoning
 from eager_owl.desktop.theme import ASSETS, DAY, DUSK, THEMES, Theme, head_font, text_font
 from eager_owl.desktop.transport import Transport
 from eager_owl.desktop.welcome import Welcome
+from eager_owl.desktop.why_panel import WhyPanel
+from eager_owl.desktop.why_view import WhyView
 from eager_owl.desktop.words import clock_text
 from eager_owl.session import (
     Heard,
@@ -78,6 +84,7 @@ class Window(QMainWindow):
     def __init__(self, device: Device | None = None, theme: Theme | None = None) -> None:
         super().__init__()
         self.settings = QSettings("eager-owl", "eager-owl")
+        self.side: Beside
         self.theme = theme or THEMES.get(str(self.settings.value("theme", "day")), DAY)
         self.opened: OpenSolo | None = None
         self.editing: Editing | None = None
@@ -115,7 +122,7 @@ class Window(QMainWindow):
         self.menu.setFont(text_font())
         self.menu_button.setMenu(self.menu)
         self.facts_button = QPushButton("Facts   F")
-        self.facts_button.clicked.connect(self.show_facts)
+        self.facts_button.clicked.connect(lambda: self.side.show_facts())
         self.theme_button = QPushButton("Dusk   F6")
         self.theme_button.clicked.connect(self.next_theme)
         self.help_button = QPushButton("Keys   ?")
@@ -137,17 +144,22 @@ class Window(QMainWindow):
         desk_layout = QVBoxLayout(desk_card)
         desk_layout.setContentsMargins(4, 4, 4, 4)
         desk_layout.addWidget(self.desk)
-        centre = QVBoxLayout()
-        centre.setSpacing(8)
-        centre.addWidget(desk_card, 21)
-        centre.addWidget(self.neck, 9)
-        self.side = QStackedWidget()
-        for panel in (self.evidence, self.facts, self.lead, self.hand, self.carry):
-            self.side.addWidget(panel)
-        self.side.setMaximumWidth(340)
+        work_area = QWidget()
+        over_neck = QVBoxLayout(work_area)
+        over_neck.setContentsMargins(0, 0, 0, 0)
+        over_neck.setSpacing(8)
+        over_neck.addWidget(desk_card, 21)
+        over_neck.addWidget(self.neck, 9)
+        self.why_view = WhyView()
+        self.centre = QStackedWidget()
+        self.centre.addWidget(work_area)
+        self.centre.addWidget(self.why_view)
+        self.why, self.fits, self.chart = WhyPanel(), FitsPanel(), ChartPanel()
+        panels = (self.evidence, self.facts, self.lead, self.hand, self.carry, self.why, self.fits, self.chart)
+        self.side = Beside(lambda: self.opened, panels, self.desk, self.complain)
         middle = QHBoxLayout()
         middle.setSpacing(10)
-        middle.addLayout(centre, 1)
+        middle.addWidget(self.centre, 1)
         middle.addWidget(self.side)
         work = QWidget()
         layout = QVBoxLayout(work)
@@ -178,6 +190,10 @@ class Window(QMainWindow):
         self.placing = Placing(
             lambda: self.opened, panels, self.desk_card, self.listening, self.player, self.complain
         )
+        self.reasoning = Reasoning(lambda: self.opened, self.chart, self.listening, self._run, self.complain)
+        for panel in (self.why, self.fits, self.why_view):
+            panel.notes_chosen.connect(self._choose_notes)
+        self.why_view.phrase_chosen.connect(self._choose_phrase)
         self.welcome.recording_asked.connect(self.new)
         self.welcome.solo_asked.connect(self.open)
         self.welcome.demo_asked.connect(self.open_demo)
@@ -195,11 +211,7 @@ class Window(QMainWindow):
         self.evidence.doubt_asked.connect(on_open(lambda _, editing: editing.next_doubt()))
         self.evidence.pitch_asked.connect(on_open(lambda _, editing, *to: editing.take_pitch(*to)))
         self.evidence.string_asked.connect(on_open(lambda _, editing, *to: editing.set_string(*to)))
-        self.facts.closed.connect(self.show_facts)
         self.facts.find_asked.connect(self.helping.find_beat)
-        self.lead.closed.connect(self.show_lead)
-        self.hand.closed.connect(self.show_hand)
-        self.carry.closed.connect(self.show_move)
         self.lead.hear_asked.connect(self.hear)
         self.lead.taps_cleared.connect(self.helping.clear_taps)
         self.lead.heard_otherwise.connect(self.listening.play_anew)
@@ -252,6 +264,10 @@ class Window(QMainWindow):
             getattr(self.listening, name)()
         elif hasattr(Helping, name):
             getattr(self.helping, name)()
+        elif hasattr(Beside, name) and name.startswith("show_"):
+            getattr(self.side, name)()
+        elif hasattr(Reasoning, name):
+            getattr(self.reasoning, name)()
         elif hasattr(Placing, name):
             getattr(self.placing, name)()
         elif hasattr(Keeping, name):
@@ -332,16 +348,7 @@ class Window(QMainWindow):
         self.notice.dismiss()
         before, self.opened = self.opened, opened
         self.editing = Editing(opened, self.desk, self.hear_around)
-        for view in (
-            self.rail.strip,
-            self.desk,
-            self.neck,
-            self.evidence,
-            self.facts,
-            self.lead,
-            self.hand,
-            self.carry,
-        ):
+        for view in (self.rail.strip, self.desk, self.neck, self.side, self.why_view):
             view.show_solo(opened)
         opened.changed.connect(self._on_change)
         opened.settled.connect(self._refresh)
@@ -624,11 +631,8 @@ class Window(QMainWindow):
             return
         self.rail.refresh()
         self.neck.refresh()
-        self.evidence.refresh()
-        self.facts.refresh()
-        self.lead.refresh()
-        self.hand.refresh()
-        self.carry.refresh()
+        self.side.refresh()
+        self.why_view.refresh()
         self._show_title()
         self._show_position()
 
@@ -658,30 +662,29 @@ class Window(QMainWindow):
             words = f"bar {bar}, {beat:.1f}   {words}"
         self.transport.position.setText(words)
 
-    def show_facts(self) -> None:
-        """The facts beside the desk, or the evidence again."""
-        self._show_beside(self.facts, self.facts.key)
-
-    def show_lead(self) -> None:
-        """What helps to hear the lead, beside the desk, or the evidence again."""
-        self._show_beside(self.lead, self.lead.lowest)
-
-    def show_hand(self) -> None:
-        """The ways to play the phrase, picking and cautions, beside the desk, or the evidence again."""
-        self._show_beside(self.hand, self.desk)
-
-    def show_move(self) -> None:
-        """The phrase carried elsewhere, beside the desk, or the evidence again."""
-        self._show_beside(self.carry, self.carry.to_key)
-
-    def _show_beside(self, panel: QWidget, first: QWidget) -> None:
+    def show_solo_why(self) -> None:
+        """The whole solo's reasons instead of the desk, or the desk again."""
         if self.opened is None:
             self.complain("open a recording or a solo first")
             return
-        shown = self.side.currentWidget() is not panel
-        self.side.setCurrentWidget(panel if shown else self.evidence)
-        self.opened.try_notes(())
-        (first if shown else self.desk).setFocus()
+        showing = self.centre.currentWidget() is not self.why_view
+        self.centre.setCurrentIndex(1 if showing else 0)
+        self.why_view.refresh()
+        (self.why_view if showing else self.desk).setFocus()
+
+    def _choose_notes(self, ids: tuple[int, ...]) -> None:
+        """Show notes on the desk, in the phrase of the first."""
+        if self.opened is None or not ids:
+            return
+        self.centre.setCurrentIndex(0)
+        index = self.opened.solo.phrase_index_at(self.opened.solo.note(ids[0]).onset)
+        if index != self.opened.view.phrase:
+            self.opened.look_at_phrase(index)
+        self.opened.select(ids)
+
+    def _choose_phrase(self, index: int) -> None:
+        self.centre.setCurrentIndex(0)
+        self._choose_tile(index)
 
     def show_help(self) -> None:
         """The sheet of all keys."""
@@ -696,7 +699,7 @@ class Window(QMainWindow):
         self.theme = theme
         themes.apply(theme)
         self.theme_button.setText("Dusk   F6" if theme is DAY else "Day   F6")
-        for view in (self.rail.strip, self.desk, self.neck, self.evidence, self.sheet):
+        for view in (self.rail.strip, self.desk, self.neck, self.evidence, self.sheet, self.why_view):
             view.theme = theme
         self._refresh()
 

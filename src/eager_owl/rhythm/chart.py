@@ -171,6 +171,20 @@ def _parse_bar(cell: str, before: Sequence[tuple[Chord | None, ...]]) -> tuple[t
     return tuple(chords), stopped
 
 
+def with_bar(chart: Chart, bar: int, text: str) -> Chart:
+    """The chart with one bar (index from 0; one past the last adds a bar) written anew. Raises ChartError."""
+    chords, stopped = _parse_bar(text, chart.bars[:bar])
+    stops = chart.stops - {bar} | ({bar} if stopped else frozenset())
+    return Chart((*chart.bars[:bar], chords, *chart.bars[bar + 1 :]), chart.sections, frozenset(stops))
+
+
+def bar_text(chart: Chart, bar: int) -> str:
+    """One bar as it is written."""
+    symbols = ["N.C." if chord is None else chord.symbol for chord in chart.bars[bar]]
+    written = symbols[:1] if len(set(symbols)) == 1 else symbols
+    return " ".join([*written, "stop"] if bar in chart.stops else written)
+
+
 def transpose_chart(chart: Chart, semitones: int, flats: bool = True) -> Chart:
     """The same form so many semitones higher."""
     bars = tuple(tuple(chord and transpose_chord(chord, semitones, flats) for chord in bar) for bar in chart.bars)
@@ -182,13 +196,9 @@ def chart_text(chart: Chart, bars_a_line: int = 4) -> str:
     starts = dict(chart.sections)
     lines: list[str] = []
     first = 0  # of the line
-    for bar, chords in enumerate(chart.bars):
+    for bar in range(len(chart.bars)):
         if bar in starts or not lines or (bar - first) % bars_a_line == 0:
             first = bar
             lines.append(f"{starts[bar]} |" if bar in starts else "|")
-        symbols = ["N.C." if chord is None else chord.symbol for chord in chords]
-        if len(set(symbols)) == 1:
-            symbols = symbols[:1]
-        stop = " stop" if bar in chart.stops else ""
-        lines[-1] += f" {' '.join(symbols)}{stop} |"
+        lines[-1] += f" {bar_text(chart, bar)} |"
     return "\n".join(lines)

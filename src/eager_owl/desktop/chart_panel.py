@@ -1,0 +1,251 @@
+"""The chart beside the desk: as text, as bars to click and write in; its key, and chords heard in the recording."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy, QWidget
+
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.facts import ChartText, beside, text_line
+from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.reason_strip import function_at
+from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label
+from eager_owl.desktop.theme import DAY, Theme, color, head_font, text_font
+from eager_owl.hearing.chords import BarChord
+from eager_owl.rhythm.chart import Chart, ChartError, bar_text, chart_text, parse_chart, with_bar
+from eager_owl.session import key_of
+from eager_owl.theory.chord import second_names
+from eager_owl.theory.harmony import suggest_keys
+from eager_owl.theory.key import Key
+from eager_owl.theory.pitch import pretty
+
+_ACROSS, _ROW_PX = 4, 46
+_KEYS_SHOWN = 2
+
+
+class _Bars(QWidget):
+    """The form, four bars a line: chords, what they are in the key, sections, and the bar that is written in."""
+
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.chart, self.key, self.at = Chart(), None, 0
+        self.theme: Theme = DAY
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Bars of the chart")
+
+    key: Key | None
+
+    def show_chart(self, chart: Chart, key: Key | None, at: int) -> None:
+        """Show a chart, with a bar chosen."""
+        self.chart, self.key, self.at = chart, key, at
+        self.setFixedHeight(_ROW_PX * (len(chart.bars) // _ACROSS + 1))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(270, _ROW_PX * (len(self.chart.bars) // _ACROSS + 1))
+
+    def _cell(self, bar: int) -> QRectF:
+        width = self.width() / _ACROSS
+        return QRectF(bar % _ACROSS * width + 1, bar // _ACROSS * _ROW_PX + 1, width - 2, _ROW_PX - 2)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        starts = dict(self.chart.sections)
+        for bar in range(len(self.chart.bars) + 1):
+            cell = self._cell(bar)
+            new = bar == len(self.chart.bars)
+            style = Qt.PenStyle.DashLine if new else Qt.PenStyle.SolidLine
+            here = bar == self.at
+            painter.setPen(QPen(color(self.theme.here if here else self.theme.rule), 2 if here else 1, style))
+            painter.setBrush(color(self.theme.here_wash if here else self.theme.paper))
+            painter.drawRoundedRect(cell, 4, 4)
+            painter.setPen(color(self.theme.quiet))
+            painter.setFont(text_font(themes.SMALL))
+            if new:
+                painter.drawText(cell, Qt.AlignmentFlag.AlignCenter, "add")
+                continue
+            if bar in starts:
+                painter.drawText(cell.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignRight, starts[bar])
+            self._paint_chords(painter, cell, bar)
+
+    def _paint_chords(self, painter: QPainter, cell: QRectF, bar: int) -> None:
+        chords = list(dict.fromkeys(self.chart.bars[bar]))
+        painter.setFont(head_font(themes.TEXT if len(chords) == 1 else themes.SMALL))
+        painter.setPen(color(self.theme.ink))
+        inside = cell.adjusted(5, 2, -3, -2)
+        words = pretty(" ".join("N.C." if chord is None else chord.symbol for chord in chords))
+        elide = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(inside.width()))
+        painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, elide)
+        if self.key is None:
+            return
+        numerals = [function_at(self.chart, chord, self.key) for chord in chords if chord is not None]
+        painter.setFont(text_font(themes.SMALL))
+        painter.setPen(color(self.theme.quiet))
+        foot = pretty(" ".join(f"{f.numeral}{'*' * bool(f.words)}" for f in numerals))
+        foot += " stop" * (bar in self.chart.stops)
+        elide = painter.fontMetrics().elidedText(foot, Qt.TextElideMode.ElideRight, int(inside.width()))
+        painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, elide)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for bar in range(len(self.chart.bars) + 1):
+            if self._cell(bar).contains(event.position()):
+                self.chosen.emit(bar)
+
+
+class ChartPanel(SidePanel):
+    """Nothing heard is entered by itself: suggestions are taken by a click."""
+
+    listen_asked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__("Shift C")
+        self.heading("Chords of the solo")
+        self.text = ChartText()
+        self.text.setAccessibleName("Chart as text")
+        self.text.setPlaceholderText("A |: Fm7 | Bbm7 | Gm7b5 / C7 | % :|")
+        self.text.setFixedHeight(92)
+        self.text.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        self.column.addWidget(self.text)
+        self.bar = text_line("Chords of the bar")
+        self._which = QLabel()
+        self.column.addWidget(beside(self._which, self.bar))
+        self.complaint = self.complaints()
+        self.bars = _Bars()
+        self._scroll = self.scrolled()
+        self.listen_button = QPushButton("Suggest chords from the recording")
+        self.take_button = QPushButton("Take the suggested chords")
+        self.take_button.setProperty("loud", True)
+        for button in (self.listen_button, self.take_button):
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self.column.addWidget(button)
+        self.column.addWidget(self.back)
+        self._at = 0
+        self._suggested: tuple[BarChord, ...] = ()
+        self.text.left.connect(self._take_text)
+        self.bar.returnPressed.connect(self._take_bar)
+        self.bars.chosen.connect(self._choose_bar)
+        self.listen_button.clicked.connect(self.listen_asked)
+        self.take_button.clicked.connect(self._take_suggested)
+
+    def show_solo(self, opened: OpenSolo) -> None:
+        self._at, self._suggested = 0, ()
+        super().show_solo(opened)
+
+    def write(self, opened: OpenSolo) -> None:
+        solo, key = opened.solo, key_of(opened.solo)
+        if not self.text.hasFocus() and self.text.toPlainText() != solo.chart_text:
+            self.text.setPlainText(solo.chart_text)
+        try:
+            chart = solo.chart
+        except ChartError as error:
+            self.complaint.setText(str(error))
+            chart = Chart()
+        self._at = min(self._at, len(chart.bars))
+        self._which.setText(f"bar {self._at + 1}")
+        if not self.bar.hasFocus():
+            self.bar.setText(bar_text(chart, self._at) if self._at < len(chart.bars) else "")
+        # The page is made anew, and takes the bars with it.
+        self.bars = _Bars()
+        self.bars.theme = opened_theme(self)
+        self.bars.chosen.connect(self._choose_bar)
+        self.bars.show_chart(chart, key, self._at)
+        rows: list[QWidget] = [self.bars]
+        if key is not None:
+            rows += [
+                quiet_label(pretty(f"* {chord.symbol}, {function.numeral}: {function.words}"))
+                for chord in chart.chords
+                if (function := function_at(chart, chord, key)).words
+            ]
+        rows += self._key_rows(chart, key)
+        rows += [
+            quiet_label(pretty(f"{chord.symbol} is also {', '.join(other.symbol for other in others)}"))
+            for chord in chart.chords
+            if (others := second_names(chord, key.flats if key else True))
+        ]
+        if self._suggested:
+            rows.append(quiet_label("Heard, with how sure in 100 and what else it could be:"))
+            rows += [
+                quiet_label(pretty(f"bar {s.bar + 1}: {s.symbol}, {100 * s.confidence:.0f}; or {s.runner_up}"))
+                for s in self._suggested
+            ]
+        self._scroll.setWidget(page_of(*rows))
+        self.take_button.setVisible(bool(self._suggested))
+
+    def _key_rows(self, chart: Chart, key: Key | None) -> list[QWidget]:
+        """The keys that the chords speak for, where they are not the solo's own."""
+        rows: list[QWidget] = []
+        keys = suggest_keys([chord for bar in chart.bars for chord in dict.fromkeys(bar)])
+        for suggested, share in keys[:_KEYS_SHOWN]:
+            if suggested == key:
+                rows.append(quiet_label(pretty(f"The chords speak for {suggested.name}, {100 * share:.0f} in 100.")))
+                break
+            row = Row(pretty(f"The chords speak for {suggested.name}, {100 * share:.0f} in 100: take it"))
+            row.clicked.connect(lambda name=suggested.name: self._take_key(name))
+            rows.append(row)
+        return rows
+
+    def show_suggested(self, suggested: Sequence[BarChord]) -> None:
+        """Show what was heard; it is not entered."""
+        self._suggested = tuple(suggested)
+        if not suggested:
+            self.complaint.setText("no chords were found in the recording")
+        self.refresh()
+
+    def _choose_bar(self, bar: int) -> None:
+        self._at = bar
+        self.bar.clearFocus()
+        self.refresh()
+        self.bar.setFocus()
+        self.bar.selectAll()
+
+    def _take(self, words: str, text: str) -> bool:
+        assert self._open is not None
+        self.complaint.clear()
+        try:
+            parse_chart(text)
+        except ChartError as error:
+            self.complaint.setText(str(error))
+            return False
+        self._open.do(words, lambda solo: replace(solo, chart_text=text))
+        return True
+
+    def _take_text(self) -> None:
+        if self._open is not None and self.text.toPlainText() != self._open.solo.chart_text:
+            self._take("chords", self.text.toPlainText())
+
+    def _take_bar(self) -> None:
+        if self._open is None:
+            return
+        try:
+            changed = with_bar(self._open.solo.chart, self._at, self.bar.text())
+        except ChartError as error:
+            self.complaint.setText(str(error))
+            return
+        self.bar.clearFocus()
+        if self._take(f"chords of bar {self._at + 1}", chart_text(changed)):
+            self._choose_bar(min(self._at + 1, len(changed.bars)))
+
+    def _take_key(self, name: str) -> None:
+        if self._open is not None:
+            ids = [note.id for note in self._open.solo.notes]
+            self._open.do("key", lambda solo: replace(solo, key_text=name), ids)
+
+    def _take_suggested(self) -> None:
+        """The heard chords as the chart; bars in which nothing was heard have no chord."""
+        heard = {suggestion.bar: suggestion.symbol for suggestion in self._suggested}
+        cells = [heard.get(bar, "N.C.") for bar in range(max(heard) + 1)]
+        lines = ["| " + " | ".join(cells[i : i + _ACROSS]) + " |" for i in range(0, len(cells), _ACROSS)]
+        if self._take("chords heard", "\n".join(lines)):
+            self._suggested = ()
+            self.refresh()
+
+
+def opened_theme(widget: QWidget) -> Theme:
+    """The theme the window wears."""
+    theme = getattr(widget.window(), "theme", DAY)
+    return theme if isinstance(theme, Theme) else DAY
