@@ -23,6 +23,7 @@ from eager_owl.theory.pitch import pretty
 
 _ACROSS, _ROW_PX = 4, 46
 _KEYS_SHOWN = 2
+_DOUBTFUL = 0.6
 
 
 class _Bars(QWidget):
@@ -70,7 +71,8 @@ class _Bars(QWidget):
                 painter.drawText(cell, Qt.AlignmentFlag.AlignCenter, "add")
                 continue
             if bar in starts:
-                painter.drawText(cell.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignRight, starts[bar])
+                corner = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
+                painter.drawText(cell.adjusted(0, 0, -4, -2), corner, starts[bar])
             self._paint_chords(painter, cell, bar)
 
     def _paint_chords(self, painter: QPainter, cell: QRectF, bar: int) -> None:
@@ -143,7 +145,7 @@ class ChartPanel(SidePanel):
         try:
             chart = solo.chart
         except ChartError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
             chart = Chart()
         self._at = min(self._at, len(chart.bars))
         self._which.setText(f"bar {self._at + 1}")
@@ -154,7 +156,7 @@ class ChartPanel(SidePanel):
         self.bars.theme = opened_theme(self)
         self.bars.chosen.connect(self._choose_bar)
         self.bars.show_chart(chart, key, self._at)
-        rows: list[QWidget] = [self.bars]
+        rows: list[QWidget] = [*self._heard_rows(), self.bars]
         if key is not None:
             rows += [
                 quiet_label(pretty(f"* {chord.symbol}, {function.numeral}: {function.words}"))
@@ -167,14 +169,20 @@ class ChartPanel(SidePanel):
             for chord in chart.chords
             if (others := second_names(chord, key.flats if key else True))
         ]
-        if self._suggested:
-            rows.append(quiet_label("Heard, with how sure in 100 and what else it could be:"))
-            rows += [
-                quiet_label(pretty(f"bar {s.bar + 1}: {s.symbol}, {100 * s.confidence:.0f}; or {s.runner_up}"))
-                for s in self._suggested
-            ]
         self._scroll.setWidget(page_of(*rows))
         self.take_button.setVisible(bool(self._suggested))
+
+    def _heard_rows(self) -> list[QWidget]:
+        """What was heard, four bars a row, each with how sure in 100, and what a doubtful one could be instead."""
+        rows: list[QWidget] = []
+        for at in range(0, len(self._suggested), _ACROSS):
+            line = self._suggested[at : at + _ACROSS]
+            words = ", ".join(
+                f"{s.symbol} {100 * s.confidence:.0f}" + (f" (or {s.runner_up})" if s.confidence < _DOUBTFUL else "")
+                for s in line
+            )
+            rows.append(quiet_label(pretty(f"heard from bar {line[0].bar + 1}: {words}")))
+        return rows
 
     def _key_rows(self, chart: Chart, key: Key | None) -> list[QWidget]:
         """The keys that the chords speak for, where they are not the solo's own."""
@@ -193,7 +201,7 @@ class ChartPanel(SidePanel):
         """Show what was heard; it is not entered."""
         self._suggested = tuple(suggested)
         if not suggested:
-            self.complaint.setText("no chords were found in the recording")
+            self.complain("no chords were found in the recording")
         self.refresh()
 
     def _choose_bar(self, bar: int) -> None:
@@ -205,11 +213,11 @@ class ChartPanel(SidePanel):
 
     def _take(self, words: str, text: str) -> bool:
         assert self._open is not None
-        self.complaint.clear()
+        self.complain("")
         try:
             parse_chart(text)
         except ChartError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
             return False
         self._open.do(words, lambda solo: replace(solo, chart_text=text))
         return True
@@ -224,7 +232,7 @@ class ChartPanel(SidePanel):
         try:
             changed = with_bar(self._open.solo.chart, self._at, self.bar.text())
         except ChartError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
             return
         self.bar.clearFocus()
         if self._take(f"chords of bar {self._at + 1}", chart_text(changed)):

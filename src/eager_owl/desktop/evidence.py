@@ -18,6 +18,7 @@ from eager_owl.solo.figures import return_words, twins_of
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pitch_name, pretty
 
+_LONG_NAME = 14
 _QUEUE_SHOWN, _FIGURES_SHOWN = 6, 4
 _TIMES = {3: "three times", 4: "four times", 5: "five times"}
 
@@ -148,6 +149,7 @@ class Evidence(QFrame):
         left, right = QLabel(name), QLabel(words)
         left.setProperty("quiet", True)
         left.setFont(text_font(themes.SMALL))
+        left.setWordWrap(len(name) > _LONG_NAME)
         right.setWordWrap(True)
         right.setFont(text_font(themes.TEXT, bold=loud))
         if loud:

@@ -28,7 +28,7 @@ class FitsPanel(SidePanel):
         self.column.addWidget(self.chord)
         self.complaint = self.complaints()
         self._scroll = self.scrolled()
-        self.quiet("■ safe, a tone of the chord   ◆ colour over it   ✕ clash")
+        self.quiet("■ safe    ◆ colour    ✕ clash")
         self.column.addWidget(self.back)
         self.chord.editingFinished.connect(self.refresh)
         self._at: str | None = None
@@ -36,7 +36,7 @@ class FitsPanel(SidePanel):
     def write(self, opened: OpenSolo) -> None:
         phrase, notes = opened.phrase, opened.notes
         self._title.setText(f"“{phrase.name}” over other chords" if phrase else "Over other chords")
-        self.complaint.clear()
+        self.complain("")
         if phrase is None or not notes:
             self._scroll.setWidget(page_of(quiet_label("Choose a phrase with notes: Page down.")))
             return
@@ -44,7 +44,7 @@ class FitsPanel(SidePanel):
         try:
             typed = fits_of(opened.solo, notes, self.chord.text()) if self.chord.text().strip() else []
         except ValueError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
         fits = [*typed, *fits_of(opened.solo, notes)]
         if not fits:
             self._scroll.setWidget(page_of(quiet_label("There is no chart yet: type a chord above, or Shift C.")))

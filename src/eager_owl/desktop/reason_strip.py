@@ -116,7 +116,7 @@ class ReasonStrip:
         """An arc from each note that leads by step into another."""
         painter.setPen(QPen(color(self.theme.pinned), 1.3))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        base = self.layout.intervals - 11
+        base = self.layout.intervals - 13
         for event in self.opened.reading.events:
             if event.kind not in _LEADING:
                 continue

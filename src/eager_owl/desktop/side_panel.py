@@ -1,7 +1,7 @@
 """What the panels beside the desk have in common: a card with a heading, quiet words, and the way back."""
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
@@ -54,12 +54,19 @@ class SidePanel(QFrame):
         return label
 
     def complaints(self) -> QLabel:
-        """Where what can't be taken is told, added to the panel."""
+        """Where what can't be taken is told, added to the panel; `complain` writes there."""
         label = QLabel()
         label.setProperty("complaint", True)
         label.setWordWrap(True)
+        label.hide()
         self.column.addWidget(label)
+        self._complaint = label
         return label
+
+    def complain(self, words: str) -> None:
+        """Tell what can't be taken; nothing where there are no words."""
+        self._complaint.setText(words)
+        self._complaint.setVisible(bool(words))
 
     def scrolled(self) -> QScrollArea:
         """A page that scrolls, added to the panel."""
@@ -77,6 +84,15 @@ def quiet_label(words: str) -> QLabel:
     label.setProperty("quiet", True)
     label.setFont(text_font(themes.SMALL))
     label.setWordWrap(True)
+    label.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+    return label
+
+
+def small_heading(words: str) -> QLabel:
+    """The heading of a part of a page."""
+    label = QLabel(words)
+    label.setFont(head_font(themes.TEXT))
+    label.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
     return label
 
 
@@ -100,6 +116,7 @@ class Row(QLabel):
     def __init__(self, words: str, here: bool = False) -> None:
         super().__init__(words)
         self.setWordWrap(True)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         self.setProperty("row", "here" if here else "other")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QLabel
 from eager_owl.desktop.facts import beside, text_line
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.reason_strip import LEGEND
-from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label
+from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label, small_heading
 from eager_owl.desktop.words import plural
 from eager_owl.reasons.roles import ROLES
 from eager_owl.reasons.schools import reason_schools
@@ -42,15 +42,15 @@ class WhyPanel(SidePanel):
         self._title.setText(f"Why “{phrase.name}” works" if phrase else "Why it works")
         chosen = {note.id for note in opened.selected}
         order = [note.id for note in opened.notes]
-        rows: list[QLabel] = []
+        rows: list[QLabel] = [small_heading("What happens")]
         for sentence in opened.sentences():
             ids = tuple(order[i] for i in sentence.notes)
             row = Row(sentence.words, bool(chosen) and chosen <= set(ids))
             row.clicked.connect(lambda ids=ids: self.notes_chosen.emit(ids))
             rows.append(row)
-        if not rows:
+        if len(rows) == 1:
             rows.append(quiet_label("No notes yet: H hears the phrase."))
-        rows.append(quiet_label("Schools, the shortest story first. R goes through them."))
+        rows.append(small_heading("The schools, shortest story first"))
         for told in opened.stories:
             school = reason_schools()[told.school]
             count = f"{told.unexplained} unexplained, {plural(told.switches, 'change')}"
@@ -59,7 +59,8 @@ class WhyPanel(SidePanel):
             )
             row.clicked.connect(lambda name=told.school: self._choose(name))
             rows.append(row)
-        rows.append(quiet_label("Signs in the strip\n" + "\n".join(f"{sign}: {what}" for sign, what in LEGEND)))
+        rows.append(small_heading("Signs in the strip"))
+        rows.append(quiet_label("\n".join(f"{sign}: {what}" for sign, what in LEGEND)))
         self._scroll.setWidget(page_of(*rows))
         self._yours.setText(
             f"Your word on {plural(len(chosen), 'selected note')}:" if chosen else "Select notes to say it yourself."
@@ -80,11 +81,11 @@ class WhyPanel(SidePanel):
         if opened is None or not opened.selected:
             return
         ids, text = list(opened.view.selection), self.source.text()
-        self.complaint.clear()
+        self.complain("")
         try:
             named_source(opened.solo, ids, text)
         except ValueError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
             return
         opened.do("source", lambda solo: named_source(solo, ids, text))
 

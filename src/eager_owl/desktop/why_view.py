@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollA
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.side_panel import Row, page_of, quiet_label
+from eager_owl.desktop.side_panel import Row, page_of, quiet_label, small_heading
 from eager_owl.desktop.theme import DAY, Theme, color, head_font, text_font
 from eager_owl.desktop.words import PLAIN_NAMES, pitch_text, plural
 from eager_owl.reasons.overview import Overview
@@ -18,8 +18,8 @@ from eager_owl.solo.document import Solo
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pretty
 
-_ACROSS, _BAR_PX = 4, 62
-_SOURCES_IN_BAR, _LISTED = 2, 7
+_ACROSS, _BAR_PX = 4, 64
+_LISTED = 7
 _MAP_PX = 92
 
 
@@ -55,11 +55,12 @@ class _Form(QWidget):
             painter.setPen(color(self._theme.quiet))
             painter.drawText(inside, Qt.AlignmentFlag.AlignRight, starts.get(bar, ""))
             played = self._overview.bars[bar]
-            for row, (name, count) in enumerate(played[:_SOURCES_IN_BAR]):
-                words = pretty(f"{count} {name}")
-                elided = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(inside.width()))
-                line = QRectF(inside.left(), inside.top() + 22 + 17 * row, inside.width(), 17)
-                painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, elided)
+            if not played:
+                continue
+            (name, count), others = played[0], played[1:]
+            words = f"{name}, {count}" + (f"; {sum(n for _, n in others)} more" if others else "")
+            wrap = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
+            painter.drawText(inside.adjusted(0, 22, 0, 2), wrap, pretty(words))
 
 
 class _Places(QWidget):
@@ -149,20 +150,21 @@ class WhyView(QFrame):
 
     def _left(self, solo: Solo, overview: Overview) -> QVBoxLayout:
         column = QVBoxLayout()
+        column.setSpacing(4)
         chart = chart_of(solo)
-        column.addWidget(_heading("Over the form"))
+        column.addWidget(small_heading("Over the form"))
         if chart.bars and solo.grid is not None:
             column.addWidget(_Form(chart, overview, self.theme))
         else:
             column.addWidget(quiet_label("There is no chart, or no beat to lay it on: Shift C, F."))
-        column.addWidget(_heading("On the neck"))
+        column.addWidget(small_heading("On the neck"))
         column.addWidget(_Places(solo, overview, self.theme))
         if overview.lowest is not None and overview.highest is not None:
             low, high = pitch_text(overview.lowest, solo), pitch_text(overview.highest, solo)
             column.addWidget(
                 quiet_label(f"from {low} to {high}, {plural(overview.highest - overview.lowest, 'semitone')}")
             )
-        column.addWidget(_heading("Phrases"))
+        column.addWidget(small_heading("Phrases"))
         table = QGridLayout()
         table.setHorizontalSpacing(14)
         for row, phrase in enumerate(overview.phrases):
@@ -181,12 +183,13 @@ class WhyView(QFrame):
 
     def _right(self, solo: Solo, overview: Overview) -> QVBoxLayout:
         column = QVBoxLayout()
+        column.setSpacing(4)
         counted = len(solo.notes)
         self._counts(column, "Sources", overview.sources, pretty, counted)
         self._counts(column, "Met at the changes", overview.targets, interval_words)
         self._counts(column, "What the notes do", overview.roles, str, counted)
         self._counts(column, "Techniques", overview.techniques, lambda name: PLAIN_NAMES.get(name, name))
-        column.addWidget(_heading("Figures played most"))
+        column.addWidget(small_heading("Figures played most"))
         if not overview.figures:
             column.addWidget(quiet_label("none comes back"))
         for ids, times in overview.figures:
@@ -202,7 +205,7 @@ class WhyView(QFrame):
         words: Callable[[str], str],
         of: int = 0,
     ) -> None:
-        column.addWidget(_heading(title))
+        column.addWidget(small_heading(title))
         if not counts:
             column.addWidget(quiet_label("none"))
         for name, ids in counts[:_LISTED]:
@@ -213,12 +216,6 @@ class WhyView(QFrame):
         row = Row(words)
         row.clicked.connect(lambda: self.notes_chosen.emit(ids))
         column.addWidget(row)
-
-
-def _heading(words: str) -> QLabel:
-    label = QLabel(words)
-    label.setFont(head_font(themes.TEXT))
-    return label
 
 
 def _bar_words(solo: Solo, note_id: int) -> str:

@@ -8,7 +8,7 @@ from typing import Literal
 from eager_owl.reasons.context import Context, Moment, find_context
 from eager_owl.reasons.events import Event, find_events
 from eager_owl.reasons.path import Choice, best_path
-from eager_owl.reasons.roles import ORNAMENTS, ROLES, Role, find_roles, is_chromatic
+from eager_owl.reasons.roles import ORNAMENTS, ROLES, Role, find_roles, is_chromatic, is_short
 from eager_owl.reasons.schools import ReasonSchool, reason_schools
 from eager_owl.reasons.sources import Source, parse_source
 from eager_owl.reasons.spelling import interval_in_chord, interval_in_key
@@ -118,18 +118,19 @@ def explain(
         bent, chord = moment.landed != moment.fretted, moment.chord
         named = source if choice and choice.explains else None
         # A tension's name is the playing chord's; a bent note's role is that of where it lands.
+        weighty = moment.stressed or not is_short(moment)
         landed_role: Role = "scale tone" if reading.leads[i] else role
         fretted_role: Role = "scale tone" if bent else landed_role
         reasons.append(
             Reason(
                 chord,
                 interval_in_key(moment.fretted, key, named) if key else None,
-                interval_in_chord(moment.fretted, chord, named, fretted_role) if chord else None,
+                interval_in_chord(moment.fretted, chord, named, fretted_role, weighty) if chord else None,
                 source,
                 _standing(choice, excused[i]),
                 role,
                 interval_in_key(moment.landed, key, named) if key and bent else None,
-                interval_in_chord(moment.landed, chord, named, landed_role) if chord and bent else None,
+                interval_in_chord(moment.landed, chord, named, landed_role, weighty) if chord and bent else None,
                 choice.lead if choice else 0,
             )
         )

@@ -16,10 +16,11 @@ def interval_in_key(pitch: int, key: Key, source: Source | None) -> str:
     return plain
 
 
-def interval_in_chord(pitch: int, chord: Chord, source: Source | None, role: Role) -> str:
-    """The interval above the chord's root: its own tones as they are, altered ones as an altered source has them;
+def interval_in_chord(pitch: int, chord: Chord, source: Source | None, role: Role, weighty: bool) -> str:
+    """The interval above the chord's root, by what it is there.
 
-    a tension over a seventh chord as ninth, eleventh or thirteenth; anything else plainly.
+    The chord's own tones as they are, altered ones as an altered source has them; a tension over a seventh chord as
+    ninth, eleventh or thirteenth where it is `weighty` or altered; anything else plainly.
     """
     step = (pitch - chord.root) % 12
     if label := chord.degrees.get(step):
@@ -29,4 +30,7 @@ def interval_in_chord(pitch: int, chord: Chord, source: Source | None, role: Rol
         if label in ("b9", "#9", "#11", "#4", "#5", "13"):
             return label
     plain = interval_name(pitch, chord.root)
-    return tension_name(plain, chord) if role == "tension" else plain
+    if role != "tension":
+        return plain
+    extended = tension_name(plain, chord)
+    return extended if weighty or (chord.quality == "dominant" and extended[0] in "b#") else plain

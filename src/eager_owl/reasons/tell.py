@@ -10,6 +10,8 @@ from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.interval import interval_words, step_words
 from eager_owl.theory.pitch import pretty
 
+# Events told of their notes by a verb: "Note 3 lands on ...".
+_VERBS = ("target", "approach")
 _TIMES = {2: "twice", 3: "three times", 4: "four times", 5: "five times"}
 
 
@@ -51,8 +53,10 @@ def tell_story(explanation: Explanation, reading: Reading, grid: BeatGrid | None
         told.append(Sentence(pretty(words + "."), indices))
     for event in reading.events:
         if event not in merged and event.kind not in ("anticipation", "delay"):
-            words = event_words(event)
-            told.append(Sentence(pretty(f"{_notes_words(event.notes, event.kind)} {words}."), event.notes))
+            words = (
+                f"{_notes_words(event.notes, event.kind)}{'' if event.kind in _VERBS else ':'} {event_words(event)}"
+            )
+            told.append(Sentence(pretty(f"{words}."), event.notes))
         elif event.kind == "anticipation" and len(event.notes) == 1:
             words = f"Note {event.notes[0] + 1} {event_words(event)}"
             told.append(Sentence(pretty(words + "."), event.notes))
@@ -77,9 +81,11 @@ def _place(reading: Reading, index: int, grid: BeatGrid | None) -> str:
 
 def _notes_words(indices: Sequence[int], kind: str = "") -> str:
     if kind in ("pivot", "repeat"):
-        return f"Notes {', '.join(str(i + 1) for i in indices)}:" if kind == "pivot" else f"Note {indices[0] + 1} on:"
-    if len(indices) == 1:
+        return f"Notes {', '.join(str(i + 1) for i in indices)}" if kind == "pivot" else f"From note {indices[0] + 1}"
+    if len(indices) == 1 or kind == "approach":
         return f"Note {indices[0] + 1}"
+    if len(indices) == 2:
+        return f"Notes {indices[0] + 1} and {indices[1] + 1}"
     return f"Notes {indices[0] + 1} to {indices[-1] + 1}"
 
 

@@ -66,4 +66,4 @@ def pitch_name(midi: int, flats: bool = True) -> str:
 
 def pretty(name: str) -> str:
     """A note, chord or interval name with typographic accidentals, for the screen: "Bb7" gives "B♭7"."""
-    return re.sub(r"(?<![a-zA-Z])b(?=\d)|(?<=[A-G])b", "♭", name).replace("#", "♯")
+    return re.sub(r"(?<![a-zA-Z])b(?=[\dIViv])|(?<=[A-G])b", "♭", name).replace("#", "♯")
