@@ -7,14 +7,16 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushBut
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
-from eager_owl.desktop.words import clock_text, in_chord_words, reason_words, technique_words
+from eager_owl.desktop.words import clock_text, in_chord_words, plural, reason_words, technique_words
 from eager_owl.neck.states import candidates
 from eager_owl.reasons.schools import reason_schools
+from eager_owl.reasons.tell import event_words
 from eager_owl.rhythm.values import write_values
 from eager_owl.session import doubts, key_of, string_heard
 from eager_owl.solo.document import PINS, Note
 from eager_owl.solo.dynamics import dynamics_words
 from eager_owl.solo.figures import return_words, twins_of
+from eager_owl.theory.chord import second_names
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pitch_name, pretty
 
@@ -183,13 +185,11 @@ class Evidence(QFrame):
         if cents is not None:
             self._row(grid, "tuning", f"{cents:+.0f} cents, A = {440 * 2 ** (cents / 1200):.0f} Hz")
         self._heading(grid, "Ways of explaining")
-        for name, school in reason_schools().items():
-            told = self._open.explanation(name)
-            count = len(notes) - told.unexplained
-            plural = "" if told.switches == 1 else "s"
-            here = name == self._open.solo.reason_school
-            words = f"{count} of {len(notes)} notes, {told.switches} change{plural}" if notes else school.creed
-            self._row(grid, name.replace("-", " "), words, here)
+        for told in self._open.stories:
+            here = told.school == self._open.solo.reason_school
+            words = f"{len(notes) - told.unexplained} of {len(notes)}, {plural(told.switches, 'change')}"
+            creed = reason_schools()[told.school].creed
+            self._row(grid, told.school.replace("-", " "), words if notes else creed, here)
         self._heading(grid, "Keys")
         self._row(grid, "→  ←", "walk through the notes")
         self._row(grid, "?", "all keys")
@@ -319,6 +319,7 @@ class Evidence(QFrame):
 
     def _write_reasons(self, grid: QGridLayout, note: Note) -> None:
         assert self._open is not None
+        flats = self._flats()
         self._heading(grid, "Why this note")
         reason = self._open.reasons.get(note.id)
         if reason is not None and reason.interval_key is not None:
@@ -333,6 +334,11 @@ class Evidence(QFrame):
             self._row(grid, "", "give a key or chart (F), and it is related to them here")
             return
         index = next(i for i, n in enumerate(self._open.notes) if n.id == note.id)
+        for event in self._open.reading.events:
+            if index in event.notes and event.kind not in ("sequence", "repeat"):
+                self._row(grid, "here", pretty(event_words(event)))
+        if reason.chord is not None and (others := second_names(reason.chord, flats)):
+            self._row(grid, "the chord", pretty(f"{reason.chord.symbol} is also {others[0].symbol}"))
         for name in reason_schools():
             told = self._open.explanation(name).reasons[index]
             here = name == self._open.solo.reason_school
