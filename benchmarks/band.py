@@ -26,13 +26,14 @@ _SCALES = ((0, 3, 5, 7, 10), (0, 3, 5, 6, 7, 10), (0, 2, 3, 5, 7, 8, 10), (0, 2,
 
 @dataclass(frozen=True)
 class Mix:
-    """Mono samples at RATE_HZ, the lead's truth and its tuning, and the beats and downbeats in seconds."""
+    """Mono samples at RATE_HZ, the lead's truth and its tuning, beats and downbeats in seconds, and the chords."""
 
     samples: NDArray[np.float32]
     lead: Piece
     detune_cents: float
     beats: NDArray[np.float64]
     downbeats: NDArray[np.float64]
+    chords: tuple[tuple[int, tuple[int, ...]], ...]  # a bar each: root's pitch class, tones over it
 
 
 @dataclass(frozen=True)
@@ -207,6 +208,7 @@ def mixed(
         detune,
         beats,
         beats[:: score.beats_per_bar],
+        tuple((root % 12, tones) for root, tones in map(score.chord, range(score.bars))),
     )
 
 

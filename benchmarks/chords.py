@@ -1,0 +1,66 @@
+"""How often the chord suggested for a bar is right, under a lead and over a band that fluidsynth plays.
+
+./run-benchmarks chords [--held-out]
+"""
+
+import argparse
+import time
+
+import numpy as np
+
+from benchmarks.band import COMPING, mixed
+from benchmarks.pieces import PROGRAMS, RATE_HZ
+from eager_owl.hearing.chords import BarChord, suggest_chords
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.theory.chord import parse_chord
+
+MIXES = 18
+LEAD_TO_BAND_DB = 3.0
+
+
+def marks(suggested: BarChord, root: int, tones: tuple[int, ...]) -> tuple[bool, bool, bool]:
+    """Whether the root is right, the root with its third, and the whole chord."""
+    chord = parse_chord(suggested.symbol)
+    steps = set(chord.degrees)
+    third = {3, 4} & steps == {3, 4} & set(tones)
+    return chord.root == root, chord.root == root and third, chord.root == root and steps == set(tones)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--held-out", action="store_true", help="another soundfont and other pieces")
+    soundfont, seed = ("fluidr3", 7000) if parser.parse_args().held_out else ("timgm", 100)
+    found: list[tuple[bool, bool, bool, float]] = []
+    missed = 0
+    seconds = audio = 0.0
+    for i in range(MIXES):
+        program, comping = list(PROGRAMS)[i % len(PROGRAMS)], list(COMPING)[i % len(COMPING)]
+        mix = mixed(seed + i, program, comping, LEAD_TO_BAND_DB, soundfont)
+        per_bar = len(mix.beats) // len(mix.downbeats)
+        beat_s = float(mix.downbeats[1] - mix.downbeats[0]) / per_bar
+        anchors = tuple((float(bar * per_bar), float(at)) for bar, at in enumerate(mix.downbeats))
+        grid = BeatGrid(60 / beat_s, float(mix.downbeats[0]), per_bar, anchors)
+        began = time.perf_counter()
+        suggested = suggest_chords(mix.samples, RATE_HZ, grid, mix.detune_cents)
+        seconds += time.perf_counter() - began
+        audio += len(mix.samples) / RATE_HZ
+        inside = [s for s in suggested if s.bar < len(mix.chords)]
+        missed += len(mix.chords) - len(inside)
+        found += [(*marks(s, *mix.chords[s.bar]), s.confidence) for s in inside]
+    table = np.array(found, dtype=float)
+    print(
+        f"{soundfont}: {len(found)} bars in {MIXES} mixes, lead {LEAD_TO_BAND_DB:g} dB over the band, {missed} unsaid"
+    )
+    for name, column in (("root", 0), ("root and third", 1), ("whole chord", 2)):
+        print(f"  {name:15} {table[:, column].mean():.3f}")
+    for low, high in ((0, 0.5), (0.5, 0.8), (0.8, 1.01)):
+        within = (table[:, 3] >= low) & (table[:, 3] < high)
+        if within.any():
+            print(
+                f"  confidence {low:g} to {min(high, 1):g}: {within.sum()} bars, right {table[within, 2].mean():.2f}"
+            )
+    print(f"  {audio / seconds:.0f} times as fast as the recording")
+
+
+if __name__ == "__main__":
+    main()
