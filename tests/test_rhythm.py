@@ -4,7 +4,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eager_owl.rhythm.chart import ChartError, parse_chart
+from eager_owl.rhythm.chart import ChartError, bar_text, chart_text, parse_chart, transpose_chart, with_bar
 from eager_owl.rhythm.grid import BeatGrid, grid_from_taps
 from eager_owl.rhythm.values import write_values
 
@@ -92,3 +92,40 @@ class WrittenValues(unittest.TestCase):
         self.assertTrue(all(w.length > 0 for w in written))
         beats = [w.beat for w in written]
         self.assertEqual(beats, sorted(beats))
+
+
+class Form(unittest.TestCase):
+    def test_repeats(self) -> None:
+        self.assertEqual(len(parse_chart("|: C | F :| x3").bars), 6)
+        chart = parse_chart("A |: C | F stop :| G |\nB | Am | x2")
+        self.assertEqual([bar[0].symbol for bar in chart.bars if bar[0]], ["C", "F", "C", "F", "G", "Am", "Am"])
+        self.assertEqual(chart.stops, frozenset({1, 3}))
+        self.assertEqual([chart.section_of(bar) for bar in (0, 4, 5)], ["A", "A", "B"])
+        self.assertEqual([chord.symbol for chord in chart.chords], ["C", "F", "G", "Am"])
+        with self.assertRaisesRegex(ChartError, "never closed"):
+            parse_chart("|: C | F")
+
+    def test_shares_are_held_with_strokes(self) -> None:
+        chart = parse_chart("| C / / F |")
+        self.assertEqual([chart.chord_at(beat, 4).symbol for beat in (0, 1, 2.9, 3)], ["C", "C", "C", "F"])
+        with self.assertRaisesRegex(ChartError, "no bar before"):
+            parse_chart("| / |")
+
+    def test_changes_have_no_gaps(self) -> None:
+        spans = parse_chart("| C | C | N.C. | F G |").changes(-1, 16, 4)
+        told = [(span.start, span.end, span.chord and span.chord.symbol) for span in spans]
+        expected = [(-4, 0, None), (0, 8, "C"), (8, 12, None), (12, 14, "F"), (14, 16, "G"), (16, 20, "C")]
+        self.assertEqual(told, expected)
+
+    @given(st.lists(st.sampled_from(["C", "Fm7 Bb7", "N.C.", "C / / G7", "Am7b5 stop"]), min_size=1, max_size=14))
+    def test_a_chart_reads_back_from_its_text(self, cells: list[str]) -> None:
+        chart = parse_chart("A | " + " | ".join(cells) + " |")
+        self.assertEqual(parse_chart(chart_text(chart)), chart)
+        self.assertEqual(transpose_chart(transpose_chart(chart, 5), 7).bars[0][0] is None, chart.bars[0][0] is None)
+
+    def test_one_bar_written_anew(self) -> None:
+        chart = with_bar(parse_chart("A | C | F stop | G |"), 1, "F / Dm")
+        self.assertEqual((bar_text(chart, 1), chart.stops), ("F F Dm", frozenset()))
+        self.assertEqual(bar_text(with_bar(chart, 3, "% stop"), 3), "G stop")
+        with self.assertRaises(ChartError):
+            with_bar(chart, 0, "")

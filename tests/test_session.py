@@ -74,7 +74,7 @@ class Reading(unittest.TestCase):
         self.assertEqual(session.chart_of(solo).bars, ())
 
     def test_explaining_uses_the_solos_school_unless_told(self) -> None:
-        solo = Solo(key_text="F minor", chart_text="| Fm7 |", grid=BeatGrid(), notes=tuple(line(67)))
+        solo = Solo(key_text="F minor", chart_text="| Fm7 |", grid=BeatGrid(), notes=tuple(line(68)))
         self.assertEqual(session.explain_notes(solo, solo.notes).unexplained, 0)
         told = session.explain_notes(solo, solo.notes, "chord-by-chord").reasons[0]
         self.assertEqual(told.source.name if told.source else None, "F natural minor")

@@ -100,11 +100,11 @@ class Words(unittest.TestCase):
 
     def test_intervals(self) -> None:
         chord = parse_chord("Fm7")
-        plain = Reason(chord, "b7", "b7", None, "chord tone")
+        plain = Reason(chord, "b7", "b7", None, "outside", "chord tone")
         self.assertEqual(interval_text(plain), "♭7")
         self.assertEqual(interval_text(replace(plain, lands_chord="R")), "♭7→R")
         self.assertEqual(interval_text(replace(plain, interval_chord=None)), "♭7")
-        self.assertEqual(interval_text(Reason(None, None, None, None, "outside")), "·")
+        self.assertEqual(interval_text(Reason(None, None, None, None, "outside", "outside")), "·")
 
     def test_signs_clock_and_keys(self) -> None:
         note = Note(1, 0, 1, 60)

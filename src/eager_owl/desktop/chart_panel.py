@@ -11,7 +11,7 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.facts import ChartText, beside, text_line
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.reason_strip import function_at
-from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label
+from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label, turn_page
 from eager_owl.desktop.theme import DAY, Theme, color, head_font, text_font
 from eager_owl.hearing.chords import BarChord
 from eager_owl.rhythm.chart import Chart, ChartError, bar_text, chart_text, parse_chart, with_bar
@@ -169,7 +169,7 @@ class ChartPanel(SidePanel):
             for chord in chart.chords
             if (others := second_names(chord, key.flats if key else True))
         ]
-        self._scroll.setWidget(page_of(*rows))
+        turn_page(self._scroll, page_of(*rows))
         self.take_button.setVisible(bool(self._suggested))
 
     def _heard_rows(self) -> list[QWidget]:

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushBut
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.side_panel import turn_page
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, in_chord_words, plural, reason_words, technique_words
 from eager_owl.neck.states import candidates
@@ -118,7 +119,7 @@ class Evidence(QFrame):
         else:
             self._write_phrase(grid, len(chosen))
         grid.setRowStretch(grid.rowCount(), 1)
-        self._scroll.setWidget(page)
+        turn_page(self._scroll, page)
         queue = doubts(self._open.solo, self._open.phrase)
         total = len(self._open.notes)
         order = {note.id: i for i, note in enumerate(self._open.notes, 1)}

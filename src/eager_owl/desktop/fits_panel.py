@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QLabel
 
 from eager_owl.desktop.facts import text_line
 from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label
+from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label, turn_page
 from eager_owl.desktop.words import pitch_text
 from eager_owl.reasons.context import sounding_pitch
 from eager_owl.reasons.fits import Fit
@@ -38,7 +38,7 @@ class FitsPanel(SidePanel):
         self._title.setText(f"“{phrase.name}” over other chords" if phrase else "Over other chords")
         self.complain("")
         if phrase is None or not notes:
-            self._scroll.setWidget(page_of(quiet_label("Choose a phrase with notes: Page down.")))
+            turn_page(self._scroll, page_of(quiet_label("Choose a phrase with notes: Page down.")))
             return
         typed: list[Fit] = []
         try:
@@ -47,7 +47,7 @@ class FitsPanel(SidePanel):
             self.complain(str(error))
         fits = [*typed, *fits_of(opened.solo, notes)]
         if not fits:
-            self._scroll.setWidget(page_of(quiet_label("There is no chart yet: type a chord above, or Shift C.")))
+            turn_page(self._scroll, page_of(quiet_label("There is no chart yet: type a chord above, or Shift C.")))
             return
         symbols = [fit.chord.symbol for fit in fits]
         if typed or self._at not in symbols:
@@ -61,7 +61,7 @@ class FitsPanel(SidePanel):
             rows.append(row)
             if here:
                 rows += self._told(opened, fit)
-        self._scroll.setWidget(page_of(*rows))
+        turn_page(self._scroll, page_of(*rows))
 
     def _told(self, opened: OpenSolo, fit: Fit) -> list[QLabel]:
         """The chosen chord's clashes and colours, note by note, and the part that fits alone."""

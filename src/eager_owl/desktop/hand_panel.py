@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButto
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.facts import beside, number, text_line
 from eager_owl.desktop.open_solo import OpenSolo
+from eager_owl.desktop.side_panel import turn_page
 from eager_owl.desktop.theme import head_font, text_font
 from eager_owl.neck.cautions import PAIN_WORDS, Limits, find_cautions
 from eager_owl.neck.picking import STYLES, awkward_crossings
@@ -173,7 +174,7 @@ class HandPanel(QFrame):
             label.setText(told)
             column.addWidget(label)
         column.addStretch(1)
-        self._scroll.setWidget(page)
+        turn_page(self._scroll, page)
         if here is not None:
             column.activate()
             self._scroll.ensureWidgetVisible(here)

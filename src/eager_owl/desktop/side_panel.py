@@ -122,3 +122,11 @@ class Row(QLabel):
 
     def mousePressEvent(self, _event: object) -> None:
         self.clicked.emit()
+
+
+def turn_page(area: QScrollArea, page: QWidget) -> None:
+    """Show another page; the one before goes later, for a click in it may have asked for this."""
+    if (before := area.takeWidget()) is not None:
+        before.hide()
+        before.deleteLater()
+    area.setWidget(page)

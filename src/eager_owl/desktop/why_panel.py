@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QLabel
 from eager_owl.desktop.facts import beside, text_line
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.reason_strip import LEGEND
-from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label, small_heading
+from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label, small_heading, turn_page
 from eager_owl.desktop.words import plural
 from eager_owl.reasons.roles import ROLES
 from eager_owl.reasons.schools import reason_schools
@@ -61,7 +61,7 @@ class WhyPanel(SidePanel):
             rows.append(row)
         rows.append(small_heading("Signs in the strip"))
         rows.append(quiet_label("\n".join(f"{sign}: {what}" for sign, what in LEGEND)))
-        self._scroll.setWidget(page_of(*rows))
+        turn_page(self._scroll, page_of(*rows))
         self._yours.setText(
             f"Your word on {plural(len(chosen), 'selected note')}:" if chosen else "Select notes to say it yourself."
         )

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollA
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.side_panel import Row, page_of, quiet_label, small_heading
+from eager_owl.desktop.side_panel import Row, page_of, quiet_label, small_heading, turn_page
 from eager_owl.desktop.theme import DAY, Theme, color, head_font, text_font
 from eager_owl.desktop.words import PLAIN_NAMES, pitch_text, plural
 from eager_owl.reasons.overview import Overview
@@ -131,7 +131,7 @@ class WhyView(QFrame):
         solo = self._open.solo
         if not solo.notes:
             self._title.setText("Why the solo works: no notes yet")
-            self._scroll.setWidget(page_of(quiet_label("Page down to a phrase; H hears it.")))
+            turn_page(self._scroll, page_of(quiet_label("Page down to a phrase; H hears it.")))
             return
         reading = reading_of(solo, solo.notes)
         told = explain_notes(solo, solo.notes, reading=reading)
@@ -146,7 +146,7 @@ class WhyView(QFrame):
         columns.setSpacing(22)
         columns.addLayout(self._left(solo, overview), 3)
         columns.addLayout(self._right(solo, overview), 2)
-        self._scroll.setWidget(page)
+        turn_page(self._scroll, page)
 
     def _left(self, solo: Solo, overview: Overview) -> QVBoxLayout:
         column = QVBoxLayout()

@@ -1,0 +1,219 @@
+"""Reasons in the real window: why a phrase works, over which chords it fits, the chart, and the whole solo."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel, QWidget
+
+from eager_owl.desktop.side_panel import Row
+from eager_owl.solo.document import with_notes
+from eager_owl.solo.store import from_json, to_json
+from tests.test_window import CTRL, KEY, SHIFT, WindowCase
+
+
+def rows(panel: QWidget) -> list[Row]:
+    return [row for row in panel.findChildren(Row) if row.isVisible()]
+
+
+def said(panel: QWidget) -> str:
+    return "\n".join(label.text() for label in panel.findChildren(QLabel))
+
+
+def click(row: QWidget) -> None:
+    QTest.mouseClick(row, Qt.MouseButton.LeftButton)
+
+
+class WhyCase(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.demo()
+        self.window.opened.look_at_phrase(1)
+        self.window.wait_until_idle()
+
+    def note_ids(self) -> list[int]:
+        return [note.id for note in self.window.opened.notes]
+
+
+class Phrase(WhyCase):
+    def test_sentences_select_their_notes(self) -> None:
+        self.press(KEY.Key_W, SHIFT)
+        panel = self.window.why
+        self.assertTrue(panel.isVisible())
+        landing = next(row for row in rows(panel) if "lands on the third of C7" in row.text())
+        click(landing)
+        self.window.wait_until_idle()
+        chosen = self.window.opened.selected
+        self.assertEqual([note.pitch for note in chosen], [76])
+        self.press(KEY.Key_W, SHIFT)
+        self.assertTrue(self.window.evidence.isVisible())
+        self.assertIn("lands on the third of C7", said(self.window.evidence))
+
+    def test_a_school_is_chosen_by_its_line(self) -> None:
+        self.press(KEY.Key_W, SHIFT)
+        click(next(row for row in rows(self.window.why) if row.text().startswith("shapes:")))
+        self.window.wait_until_idle()
+        self.assertEqual(self.window.opened.solo.reason_school, "shapes")
+        self.assertIn("By shapes", self.window.desk._painter.strip.sentence())
+        self.press(KEY.Key_Z, CTRL)
+        self.assertEqual(self.window.opened.solo.reason_school, "two-pentatonics")
+
+    def test_the_players_word_on_a_source_is_kept_and_undone(self) -> None:
+        self.press(KEY.Key_W, SHIFT)
+        panel, ids = self.window.why, self.note_ids()
+        self.window.opened.select(ids[:2])
+        self.window.wait_until_idle()
+        panel.source.setText("F nonsense")
+        panel.source.editingFinished.emit()
+        self.assertIn("is not a source", said(panel))
+        panel.source.setText("F Dorian")
+        panel.source.editingFinished.emit()
+        self.window.wait_until_idle()
+        reasons = self.window.opened.reasons
+        self.assertEqual({reasons[i].source.name for i in ids[:2]}, {"F Dorian"})
+        solo = self.window.opened.solo
+        self.assertEqual(from_json(to_json(solo), "it"), solo)
+        panel.role.setCurrentText("blue note")
+        panel.role.activated.emit(panel.role.currentIndex())
+        self.window.wait_until_idle()
+        self.assertEqual(self.window.opened.reasons[ids[0]].role, "blue note")
+        self.press(KEY.Key_Z, CTRL)
+        self.press(KEY.Key_Z, CTRL)
+        self.assertIsNone(self.window.opened.solo.note(ids[0]).source)
+
+    def test_the_legend_tells_the_signs(self) -> None:
+        self.press(KEY.Key_W, SHIFT)
+        self.assertIn("boxed interval", said(self.window.why))
+
+    def test_a_note_is_heard_against_its_chord(self) -> None:
+        self.window.reasoning.hear_on_chord()
+        self.assertFalse(self.window.player.playing)
+        self.assertIn("select a note", self.window.notice.text())
+        self.window.opened.select(self.note_ids()[:1])
+        self.window.reasoning.hear_on_chord()
+        self.window.wait_until_idle()
+        self.assertTrue(self.window.player.playing)
+
+    def test_the_strip_paints_every_school(self) -> None:
+        for _ in range(5):
+            self.press(KEY.Key_R)
+            self.assertFalse(self.window.desk.grab().toImage().isNull())
+        self.assertEqual(self.window.opened.solo.reason_school, "two-pentatonics")
+
+
+class Fits(WhyCase):
+    def test_chords_of_the_chart_and_a_typed_one(self) -> None:
+        self.press(KEY.Key_O, SHIFT)
+        panel = self.window.fits
+        self.assertTrue(panel.isVisible())
+        heads = [row.text() for row in rows(panel)]
+        self.assertTrue(any(text.startswith("Gm7♭5") for text in heads))
+        panel.chord.setText("Emaj7")
+        panel.chord.editingFinished.emit()
+        self.window.wait_until_idle()
+        first = rows(panel)[0]
+        self.assertTrue(first.text().startswith("Emaj7"))
+        clash = next(row for row in rows(panel) if row.text().startswith("✕"))
+        self.assertIn("play", clash.text())
+        click(clash)
+        self.assertEqual(len(self.window.opened.selected), 1)
+        panel.chord.setText("H7")
+        panel.chord.editingFinished.emit()
+        self.assertIn("can't be read", said(panel))
+
+    def test_another_chord_is_looked_at(self) -> None:
+        self.press(KEY.Key_O, SHIFT)
+        panel = self.window.fits
+        click(next(row for row in rows(panel) if row.text().startswith("E♭7")))
+        self.window.wait_until_idle()
+        self.assertEqual(panel._at, "Eb7")
+
+    def test_without_a_chart(self) -> None:
+        self.window.opened.do("no chart", lambda solo: replace(solo, chart_text=""))
+        self.press(KEY.Key_O, SHIFT)
+        self.assertIn("no chart yet", said(self.window.fits))
+
+
+class Chart(WhyCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.press(KEY.Key_C, SHIFT)
+        self.panel = self.window.chart
+
+    def test_a_bar_is_clicked_and_written(self) -> None:
+        QTest.mouseClick(self.panel.bars, Qt.MouseButton.LeftButton, pos=QPoint(100, 10))
+        self.assertEqual(self.panel.bar.text(), "Bbm7")
+        self.panel.bar.setText("Bbm7 / Eb7 stop")
+        QTest.keyClick(self.panel.bar, KEY.Key_Return)
+        self.window.wait_until_idle()
+        chart = self.window.opened.solo.chart
+        self.assertEqual([chord.symbol for chord in chart.bars[1]], ["Bbm7", "Bbm7", "Eb7"])
+        self.assertEqual((chart.stops, chart.sections), (frozenset({1}), ((0, "A"), (8, "B"))))
+
+    def test_what_cannot_be_read_is_told_and_changes_nothing(self) -> None:
+        before = self.window.opened.solo
+        self.panel.bar.setText("Qx7")
+        QTest.keyClick(self.panel.bar, KEY.Key_Return)
+        self.assertIn("can't be read", said(self.panel))
+        self.panel.text.setPlainText("| Fm7 | |")
+        self.panel.text.left.emit()
+        self.assertIn("empty", said(self.panel))
+        self.assertEqual(self.window.opened.solo, before)
+
+    def test_a_bar_is_added(self) -> None:
+        self.panel._choose_bar(16)
+        self.panel.bar.setText("Fm6")
+        QTest.keyClick(self.panel.bar, KEY.Key_Return)
+        self.window.wait_until_idle()
+        self.assertEqual(len(self.window.opened.solo.chart.bars), 17)
+
+    def test_heard_chords_are_shown_and_taken_only_by_a_click(self) -> None:
+        before = self.window.opened.solo.chart_text
+        self.window.reasoning.suggest_chords()
+        self.window.wait_until_idle()
+        self.assertIn("heard from bar 1: Fm", said(self.panel))
+        self.assertEqual(self.window.opened.solo.chart_text, before)
+        self.panel.take_button.click()
+        self.window.wait_until_idle()
+        bars = self.window.opened.solo.chart.bars
+        self.assertEqual([bar[0].root for bar in bars[:4]], [5, 10, 7, 0])
+
+    def test_the_key_that_the_chords_speak_for(self) -> None:
+        self.window.opened.do("no key", lambda solo: replace(solo, key_text=""))
+        self.window.wait_until_idle()
+        click(next(row for row in rows(self.panel) if "F minor" in row.text()))
+        self.window.wait_until_idle()
+        self.assertEqual(self.window.opened.solo.key_text, "F minor")
+
+    def test_second_names_and_strangers_are_told(self) -> None:
+        self.window.opened.do("chart", lambda solo: replace(solo, chart_text="| Fm7 | F7 | Bbm6 | Gb7 | Fm7 |"))
+        self.window.wait_until_idle()
+        words = said(self.panel)
+        self.assertIn("secondary dominant, V7 of iv", words)
+        self.assertIn("tritone substitute", words)
+        self.assertIn("B♭m6 is also Gm7♭5/B♭", words)
+
+
+class WholeSolo(WhyCase):
+    def test_counts_lead_to_their_notes(self) -> None:
+        self.press(KEY.Key_W, CTRL)
+        page = self.window.why_view
+        self.assertTrue(page.isVisible())
+        self.assertIn("F minor pentatonic", said(page))
+        click(next(row for row in rows(page) if row.text().startswith("vibrato")))
+        self.window.wait_until_idle()
+        self.assertFalse(page.isVisible())
+        chosen = self.window.opened.selected
+        self.assertTrue(chosen and all(note.technique("vibrato") for note in chosen))
+
+    def test_a_phrase_is_gone_to(self) -> None:
+        self.press(KEY.Key_W, CTRL)
+        click(next(row for row in rows(self.window.why_view) if row.text() == "Answer"))
+        self.window.wait_until_idle()
+        self.assertEqual(self.window.opened.view.phrase, 2)
+        self.assertTrue(self.window.desk.isVisible())
+
+    def test_nothing_to_tell(self) -> None:
+        self.window.opened.do("nothing", lambda solo: with_notes(replace(solo, chart_text=""), ()))
+        self.press(KEY.Key_W, CTRL)
+        self.assertIn("no notes yet", said(self.window.why_view))
