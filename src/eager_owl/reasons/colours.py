@@ -5,6 +5,7 @@ colours. (The usual teaching of available and avoided tensions in chord-scale pr
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from eager_owl.theory.chord import Chord
@@ -39,6 +40,11 @@ class Colour:
 
 def colour_of(pitch: int, chord: Chord, key: Key | None = None) -> Colour:
     """How a pitch (or pitch class) sits on a chord."""
+    return _colour_of(pitch % 12, chord, key)
+
+
+@lru_cache(maxsize=4096)
+def _colour_of(pitch: int, chord: Chord, key: Key | None) -> Colour:
     step = (pitch - chord.root) % 12
     if label := chord.degrees.get(step):
         return Colour("chord tone", f"its {interval_words(label)}")

@@ -101,43 +101,49 @@ def _path(
     own: Sequence[Source | None],
     held: frozenset[int],
 ) -> list[Choice | None]:
-    """The best path with no source ahead or behind in the spans `held`."""
-    moments = context.moments
-    runs = _chromatic_runs(moments)
-    fits: dict[tuple[_Wanted, int, int], NDArray[np.bool_]] = {}
-    wanted = [_wanted(context, i, school, runs[i], own[i], held) for i in range(len(moments))]
-    costs: NDArray[np.float64] | None = None
-    backs: list[NDArray[np.intp]] = []
-    explained: list[NDArray[np.bool_]] = []
-    for i, (moment, asked) in enumerate(zip(moments, wanted, strict=True)):
-        choices = _choices(asked, key, school)
-        heard = (asked, moment.fretted, moment.landed)
-        if heard not in fits:
-            fits[heard] = np.array(
-                [s.explains(moment.fretted, moment.landed) for s in choices.sources], dtype=np.bool_
-            )
-        explained.append(fits[heard])
-        forgiven = excused[i]
-        here = np.where(fits[heard], 0.0, UNEXPLAINED_COST if forgiven is None else forgiven)
-        if costs is None or not len(costs) or not len(here):
-            base = 0.0 if costs is None or not len(costs) else float(costs.min())
-            before = 0 if costs is None or not len(costs) else int(costs.argmin())
-            backs.append(np.full(len(here), before, dtype=np.intp))
-            costs = base + here + choices.entry + _AHEAD_COST * (choices.leads != 0)
+    """The best path with no source ahead or behind in the spans `held`; notes without sources part it."""
+    runs = _chromatic_runs(context.moments)
+    wanted = [_wanted(context, i, school, runs[i], own[i], held) for i in range(len(context.moments))]
+    # Each kind of choice by a number: the same ones come again and again, and a number is quick to look up.
+    kinds = {asked: number for number, asked in enumerate(dict.fromkeys(wanted))}
+    numbers = [kinds[asked] for asked in wanted]
+    choices = [_choices(asked, key, school) for asked in kinds]
+    asked_by = list(kinds)
+    turns: dict[tuple[int, int, int], NDArray[np.float64]] = {}
+
+    def turn(before: int, after: int, apart: int) -> NDArray[np.float64]:
+        if (before, after, apart) not in turns:
+            turns[before, after, apart] = _turn_costs(asked_by[before], asked_by[after], key, school, apart)
+        return turns[before, after, apart]
+
+    found: list[Choice | None] = [None] * len(wanted)
+    start = 0
+    for speaks, group in groupby(numbers, key=lambda number: bool(choices[number].sources)):
+        members = range(start, start + len(list(group)))
+        start = members.stop
+        if not speaks:
             continue
-        apart = _apart(moments[i - 1], moment)
-        through = costs[:, None] + _turn_costs(wanted[i - 1], asked, key, school, apart)
-        backs.append(through.argmin(axis=0))
-        costs = through.min(axis=0) + here
-    found: list[Choice | None] = [None] * len(moments)
-    at = int(costs.argmin()) if costs is not None and len(costs) else 0
-    for i in range(len(moments) - 1, -1, -1):
-        choices = _choices(wanted[i], key, school)
-        if choices.sources:
-            found[i] = Choice(choices.sources[at], int(choices.leads[at]), bool(explained[i][at]))
-            at = int(backs[i][at])
-        elif i and _choices(wanted[i - 1], key, school).sources:
-            at = 0
+        explained = [
+            _fits(wanted[i], key, school, context.moments[i].fretted, context.moments[i].landed) for i in members
+        ]
+        first = choices[numbers[members.start]]
+        costs = first.entry + (_AHEAD_COST + _LED_COST) * (first.leads != 0)
+        backs: list[NDArray[np.intp]] = []
+        for at, i in enumerate(members):
+            if at:
+                apart = _apart(context.moments[i - 1], context.moments[i])
+                through = costs[:, None] + turn(numbers[i - 1], numbers[i], apart)
+                back = through.argmin(axis=0)
+                backs.append(back)
+                costs = through[back, np.arange(len(back))]
+            forgiven = excused[i]
+            costs = costs + (UNEXPLAINED_COST if forgiven is None else forgiven) * ~explained[at]
+        best = int(costs.argmin())
+        for at in range(len(members) - 1, -1, -1):
+            i = members[at]
+            kind = choices[numbers[i]]
+            found[i] = Choice(kind.sources[best], int(kind.leads[best]), bool(explained[at][best]))
+            best = int(backs[at - 1][best]) if at else best
     return found
 
 
@@ -172,6 +178,12 @@ def _choices(asked: _Wanted, key: Key | None, school: ReasonSchool) -> _Choices:
         np.array([lead for _, lead in found], dtype=np.intp),
         np.array([s.cost for s, _ in found], dtype=np.float64),
     )
+
+
+@lru_cache(maxsize=16384)
+def _fits(asked: _Wanted, key: Key | None, school: ReasonSchool, fretted: int, landed: int) -> NDArray[np.bool_]:
+    """Which of the sources explain a note."""
+    return np.array([s.explains(fretted, landed) for s in _choices(asked, key, school).sources], dtype=np.bool_)
 
 
 def _apart(before: Moment, moment: Moment) -> int:
