@@ -88,7 +88,7 @@ class Phrase(WhyCase):
     def test_a_note_is_heard_against_its_chord(self) -> None:
         self.window.reasoning.hear_on_chord()
         self.assertFalse(self.window.player.playing)
-        self.assertIn("select a note", said(self.window.notice))
+        self.assertIn("elect a note", said(self.window.notice))
         self.window.opened.select(self.note_ids()[:1])
         self.window.reasoning.hear_on_chord()
         self.window.wait_until_idle()

@@ -99,7 +99,7 @@ class _Places(QWidget):
 
 
 class WhyView(QFrame):
-    """Made anew each time it is opened; every count that is clicked shows its notes on the desk."""
+    """Made anew when it is opened on a changed solo; every count that is clicked shows its notes on the desk."""
 
     notes_chosen = Signal(tuple)
     phrase_chosen = Signal(int)
@@ -109,6 +109,7 @@ class WhyView(QFrame):
         self.setObjectName("card")
         self.theme: Theme = DAY
         self._open: OpenSolo | None = None
+        self._shown: tuple[Solo, Theme] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 14, 10)
         self._title = QLabel()
@@ -129,6 +130,9 @@ class WhyView(QFrame):
         if self._open is None or not self.isVisible():
             return
         solo = self._open.solo
+        if self._shown is not None and self._shown[0] is solo and self._shown[1] is self.theme:
+            return
+        self._shown = (solo, self.theme)
         if not solo.notes:
             self._title.setText("Why the solo works: no notes yet")
             turn_page(self._scroll, page_of(quiet_label("Page down to a phrase; H hears it.")))

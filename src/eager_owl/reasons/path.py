@@ -69,25 +69,24 @@ def best_path(
     `excused` notes need not be explained, at the cost given; `own` are the player's choices, None where the school is
     free. A source is ahead of its chord, or behind it, only where two pitches and more say so.
     """
-    held: frozenset[int] = frozenset()
+    everywhere = [1] * len(context.moments) if school.looks_ahead else []
+    held = _poorly_led(context, key, school, everywhere)
     while True:
         path = _path(context, key, school, excused, own, held)
-        doubtful = _poorly_led(context, key, school, path)
+        doubtful = _poorly_led(context, key, school, [choice.lead if choice else 0 for choice in path])
         if not doubtful - held:
             return path
         held |= doubtful
 
 
-def _poorly_led(
-    context: Context, key: Key | None, school: ReasonSchool, path: Sequence[Choice | None]
-) -> frozenset[int]:
-    """The spans in which a source is ahead or behind for the sake of a single pitch."""
+def _poorly_led(context: Context, key: Key | None, school: ReasonSchool, leads: Sequence[int]) -> frozenset[int]:
+    """The spans of led notes of which fewer than two pitches are strange to the chord's own likeliest source."""
     strange: dict[int, set[int]] = {}
-    for moment, choice in zip(context.moments, path, strict=True):
-        if choice is None or choice.lead == 0 or moment.span is None:
+    for moment, lead in zip(context.moments, leads, strict=False):
+        if lead == 0 or moment.span is None:
             continue
         pitches = strange.setdefault(moment.span, set())
-        likeliest = school.sources(moment.chord, key)[:1]
+        likeliest = _choices((moment.chord, None, None, False, None), key, school).sources[:1]
         if not any(plain.explains(moment.fretted, moment.landed) for plain in likeliest):
             pitches.add(moment.landed % 12)
     return frozenset(span for span, pitches in strange.items() if len(pitches) < _LED_PITCHES)

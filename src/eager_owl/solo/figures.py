@@ -63,16 +63,16 @@ def _likely(notes: Sequence[Note], sources: set[int]) -> list[tuple[int, int]]:
     count = len(notes) - _LEAST_NOTES + 1
     if count < 1:
         return []
-    pitch = np.array([note.pitch for note in notes])
-    gap = np.maximum(np.diff([note.onset for note in notes]), _SHORTEST_GAP_S)
+    pitch = np.array([note.pitch for note in notes], np.int16)
+    gap = np.maximum(np.diff([note.onset for note in notes]), _SHORTEST_GAP_S).astype(np.float32)
     here = np.array([index for index in range(count) if notes[index].id in sources], dtype=np.intp)
     there = np.arange(count)
-    agreed = np.zeros((len(here), count), np.intp)
+    agreed = np.zeros((len(here), count), np.int8)
     rhythm = np.abs(here[:, None] - there) >= _LEAST_NOTES
     for step in range(1, _LEAST_NOTES):
         agreed += (pitch[here + step] - pitch[here])[:, None] == pitch[there + step] - pitch[there]
-        ratio = gap[here + step - 1][:, None] / gap[there + step - 1]
-        rhythm &= (ratio <= _SAME_GAP) & (ratio >= 1 / _SAME_GAP)
+        one, other = gap[here + step - 1][:, None], gap[there + step - 1]
+        rhythm &= (one <= np.float32(_SAME_GAP) * other) & (other <= np.float32(_SAME_GAP) * one)
     rows, columns = np.nonzero(rhythm & (agreed >= _LEAST_NOTES - 2))
     return list(zip(here[rows].tolist(), columns.tolist(), strict=True))
 
