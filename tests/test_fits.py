@@ -129,6 +129,10 @@ class Telling(unittest.TestCase):
         counts = [(each.unexplained, each.switches) for each in told]
         self.assertEqual(counts, sorted(counts))
         self.assertEqual({each.school for each in told}, set(reason_schools()))
+        plain = explain_by_all(written("8:E4 G4 A4 B4 D5 B4"), parse_key("E minor"), parse_chart("| Em |"), GRID)
+        self.assertEqual(
+            plain[0].reasons[0].source_name, "E minor pentatonic", "of two as short, the one that says more"
+        )
 
 
 class OwnWord(unittest.TestCase):

@@ -18,14 +18,14 @@ from eager_owl.neck.fingering import Around, find_fingering, with_places
 from eager_owl.neck.schools import placing_schools
 from eager_owl.notation.notes_file import read_notes, write_notes
 from eager_owl.notation.tab import text_tab
-from eager_owl.reasons.explain import explain
+from eager_owl.reasons.explain import Reason, explain, explain_by_all
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart, parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session import explain_notes
 from eager_owl.solo.document import Instrument, Note, Solo
 from eager_owl.solo.store import DocumentError, load, read_text, write_atomically
-from eager_owl.theory.key import parse_key
+from eager_owl.theory.key import Key, parse_key
 from eager_owl.theory.pitch import parse_pitch
 
 BAD_INPUT, OWN_FAULT = 2, 1
@@ -144,7 +144,7 @@ def _transcribe(options: argparse.Namespace) -> None:
     found = detect_notes(samples, rate, mix=options.mix, hints=hints)
     notes: list[Note] = [replace(note, onset=note.onset + start) for note in found.notes]
     notes = with_places(notes, find_fingering(notes, instrument, placing_schools()[placing_school].costs, key))
-    reasons = explain(notes, key, chart, grid, reason_schools()[reason_school]).reasons
+    reasons = _explained(notes, key, chart, grid, reason_school)
     _write(options.out, write_notes(notes, instrument, found.reference_cents, reasons))
 
 
@@ -163,9 +163,17 @@ def _explain(options: argparse.Namespace) -> None:
     notes, instrument, cents = read_notes(read_text(options.notes), options.notes.name)
     key = parse_key(options.key) if options.key else None
     chart, grid = _chart_and_grid(options)
-    school = reason_schools()[_schools(options.school)[0]]
-    reasons = explain(notes, key, chart, grid or BeatGrid(), school).reasons
+    reasons = _explained(notes, key, chart, grid or BeatGrid(), _schools(options.school)[0])
     _write(options.out, write_notes(notes, instrument, cents, reasons))
+
+
+def _explained(
+    notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None, school: str | None
+) -> Sequence[Reason]:
+    """Reasons under a school, or where none was asked for, of the shortest honest story."""
+    if school is None:
+        return explain_by_all(notes, key, chart, grid)[0].reasons
+    return explain(notes, key, chart, grid, reason_schools()[school]).reasons
 
 
 def _export(options: argparse.Namespace) -> None:
@@ -223,16 +231,13 @@ def _chart_and_grid(options: argparse.Namespace) -> tuple[Chart, BeatGrid | None
     return chart, BeatGrid(options.bpm, options.first_beat, options.beats_per_bar)
 
 
-def _schools(name: str | None) -> tuple[str, str]:
-    """(reason school, placing school): the default of each, or the one named."""
-    reasons, placings, default = reason_schools(), placing_schools(), Solo()
-    if name is None:
-        return default.reason_school, default.placing_school
-    if name in reasons:
-        return name, default.placing_school
-    if name in placings:
-        return default.reason_school, name
-    raise _BadInput(f"there is no school “{name}”: choose one of {', '.join([*reasons, *placings])}")
+def _schools(name: str | None) -> tuple[str | None, str]:
+    """(reason school, placing school): the one named, which may be both; else the shortest story, and the default."""
+    reasons, placings = reason_schools(), placing_schools()
+    if name is not None and name not in reasons and name not in placings:
+        known = dict.fromkeys([*reasons, *placings])
+        raise _BadInput(f"there is no school “{name}”: choose one of {', '.join(known)}")
+    return name if name in reasons else None, name if name in placings else Solo().placing_school
 
 
 def _write(path: Path, text: str) -> None:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from eager_owl.audio.decode import Recording
 from eager_owl.audio.peaks import Peaks
-from eager_owl.reasons.explain import Explanation, Reading, Reason
+from eager_owl.reasons.explain import Explanation, Reading, Reason, shortest_first
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.reasons.tell import Sentence, tell_story
 from eager_owl.session import Survey, explain_notes, place_around, reading_of, returns_in
@@ -180,7 +180,7 @@ class OpenSolo(QObject):
     @property
     def stories(self) -> list[Explanation]:
         """The notes on the desk under every school, the shortest honest story first."""
-        return sorted(map(self.explanation, reason_schools()), key=lambda told: (told.unexplained, told.switches))
+        return shortest_first(map(self.explanation, reason_schools()))
 
     def sentences(self) -> list[Sentence]:
         """What the solo's school and the line's events come to, in words."""

@@ -1,6 +1,6 @@
 """Where each note comes from and what it does: intervals, a source for every span, roles, events, by any school."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby
 from typing import Literal
@@ -60,6 +60,12 @@ class Explanation:
     reasons: tuple[Reason, ...]
     unexplained: int
     switches: int
+
+    @property
+    def breadth(self) -> float:
+        """How many tones the sources have, on average over the notes: fewer say more of them."""
+        sizes = [len(reason.source.degrees) for reason in self.reasons if reason.source is not None]
+        return sum(sizes) / len(sizes) if sizes else 12.0
 
 
 @dataclass(frozen=True)
@@ -145,7 +151,12 @@ def explain_by_all(
     """The notes under every school, the shortest honest story first: fewest unexplained, then fewest changes."""
     reading = reading or read_line(notes, key, chart, grid)
     told = [explain(notes, key, chart, grid, school, reading) for school in reason_schools().values()]
-    return sorted(told, key=lambda explanation: (explanation.unexplained, explanation.switches))
+    return shortest_first(told)
+
+
+def shortest_first(told: Iterable[Explanation]) -> list[Explanation]:
+    """Stories by their unexplained notes, then changes of source, then by how few tones their sources have."""
+    return sorted(told, key=lambda each: (each.unexplained, each.switches, each.breadth))
 
 
 def _own_source(note: Note) -> Source | None:

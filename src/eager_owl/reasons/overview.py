@@ -1,5 +1,6 @@
 """A whole solo counted: sources over the form, targets, techniques, range and places, pace, dynamics, figures."""
 
+from bisect import bisect_left
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -90,9 +91,10 @@ def _counted(pairs: Iterable[tuple[str, int]]) -> tuple[tuple[str, tuple[int, ..
 
 def _count_phrases(notes: Sequence[Note], phrases: Sequence[Phrase]) -> list[PhraseCount]:
     loudest = max((note.loudness_db for note in notes), default=0.0)
+    onsets = [note.onset for note in notes]
     counts = []
     for index, phrase in enumerate(phrases):
-        members = [note for note in notes if phrase.holds(note.onset)]
+        members = notes[bisect_left(onsets, phrase.start) : bisect_left(onsets, phrase.end)]
         if members:
             seconds = max(members[-1].end - members[0].onset, 0.1)
             level = max(note.loudness_db for note in members) - loudest
