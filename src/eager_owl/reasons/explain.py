@@ -62,6 +62,11 @@ class Explanation:
     switches: int
 
     @property
+    def detours(self) -> int:
+        """How many notes lie beside their source."""
+        return sum(reason.standing == "detour" for reason in self.reasons)
+
+    @property
     def breadth(self) -> float:
         """How many tones the sources have, on average over the notes: fewer say more of them."""
         sizes = [len(reason.source.degrees) for reason in self.reasons if reason.source is not None]
@@ -155,8 +160,8 @@ def explain_by_all(
 
 
 def shortest_first(told: Iterable[Explanation]) -> list[Explanation]:
-    """Stories by their unexplained notes, then changes of source, then by how few tones their sources have."""
-    return sorted(told, key=lambda each: (each.unexplained, each.switches, each.breadth))
+    """Stories by their unexplained notes, changes of source, notes beside it, and how many tones the sources have."""
+    return sorted(told, key=lambda each: (each.unexplained, each.switches, each.detours, each.breadth))
 
 
 def _own_source(note: Note) -> Source | None:
