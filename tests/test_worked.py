@@ -163,6 +163,19 @@ EXAMPLES = (
         {4: "passing"},
         {4: "#4"},
     ),
+    # A phrase that begins on its chord and is ahead of the next from its third note on
+    Example(
+        "ahead from the note that asks for it",
+        "C major",
+        "| Cmaj7 A7 | Dm7 |",
+        "8:E5 G5 C#5 Bb4 A4 G4 C#5 E5 4:F5",
+        {CHORDS: "C major*2 A Phrygian dominant>*2 A Phrygian dominant*4 D Dorian*1"},
+        {CHORDS: 0},
+        {3: "chord tone"},
+        {3: "b2", 9: "b3"},
+        {},
+        (("anticipation", (3, 4)),),
+    ),
     Example(
         "one stray half step does not make a scale",
         "C major",

@@ -58,6 +58,33 @@ def take_hands(window: Window, take: Callable[[str], None]) -> None:
     window.wait_until_idle()
 
 
+def take_reasons(window: Window, take: Callable[[str], None]) -> None:
+    """Why a phrase works, the chart, a phrase over other chords, and the whole solo, all its phrases heard."""
+    assert window.opened is not None
+    for index in range(len(window.opened.solo.phrases)):
+        window.opened.look_at_phrase(index)
+        if not window.opened.notes:
+            window.hear()
+            window.wait_until_idle()
+    window.opened.do("school", lambda solo: replace(solo, reason_school="chord-by-chord"))
+    window.opened.look_at_phrase(1)
+    window.wait_until_idle()
+    window.side.show_why()
+    take("why")
+    window.side.show_fits()
+    window.wait_until_idle()
+    take("fits")
+    window.side.show_chart()
+    window.reasoning.suggest_chords()
+    window.wait_until_idle()
+    take("chart")
+    window.side.show_chart()
+    window.show_solo_why()
+    window.wait_until_idle()
+    take("why-solo")
+    window.show_solo_why()
+
+
 def main() -> None:
     """Walk through the demo and take each view."""
     app = QApplication([])
@@ -113,6 +140,7 @@ def main() -> None:
     window.wait_until_idle()
     take("doubts")
     take_hands(window, take)
+    take_reasons(window, take)
     window.opened.look_at_phrase(0)
     window.editing.next_note()
     window.wait_until_idle()

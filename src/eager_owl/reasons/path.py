@@ -126,7 +126,7 @@ def _path(
             _fits(wanted[i], key, school, context.moments[i].fretted, context.moments[i].landed) for i in members
         ]
         first = choices[numbers[members.start]]
-        costs = first.entry + (_AHEAD_COST + _LED_COST) * (first.leads != 0)
+        costs = first.entry + (SWITCH_COST + _AHEAD_COST + _LED_COST) * (first.leads != 0)
         backs: list[NDArray[np.intp]] = []
         for at, i in enumerate(members):
             if at:

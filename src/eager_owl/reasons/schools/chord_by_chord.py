@@ -52,7 +52,9 @@ def _parents(chord: Chord, key: Key | None) -> list[str]:
             return ["altered", "Phrygian dominant", "half-whole diminished"]
         if chord.has("#11"):
             return ["Lydian dominant", "Mixolydian"]
-        if altered or (minor_key and step == 7):
+        # It points at a minor chord of the key, whose sixth and ninth are flat over it.
+        at_minor = step in ((0, 7) if minor_key else (4, 9, 11)) if key else False
+        if altered or at_minor:
             return ["Phrygian dominant", "altered", "half-whole diminished", "whole tone", "Mixolydian"]
         return list(_PLAIN_DOMINANT)
     if chord.has("#5"):
