@@ -2,13 +2,13 @@
 
 from PySide6.QtCore import QSettings, Qt, Signal
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.facts import beside, number, text_line
 from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.side_panel import turn_page
-from eager_owl.desktop.theme import head_font, text_font
+from eager_owl.desktop.side_panel import SidePanel, quiet_label, turn_page
+from eager_owl.desktop.theme import text_font
 from eager_owl.neck.cautions import PAIN_WORDS, Limits, find_cautions
 from eager_owl.neck.picking import STYLES, awkward_crossings
 from eager_owl.session import Way, picking, strings_known, ways
@@ -58,30 +58,20 @@ class _WayCard(QFrame):
         self.clicked.emit()
 
 
-class HandPanel(QFrame):
+class HandPanel(SidePanel):
     """Ways are looked at on the neck, heard, and taken; the rest is written anew with every change."""
 
-    closed = Signal()
     hear_asked = Signal()
 
     def __init__(self, settings: QSettings) -> None:
-        super().__init__()
-        self._open: OpenSolo | None = None
+        super().__init__("Shift N")
         self._settings = settings
         self.limits = read_limits(settings)
         self._ways: list[Way] = []
         self._at = 0
-        self.setObjectName("card")
-        self.setMinimumWidth(290)
-        self.setMaximumWidth(340)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(14, 10, 14, 10)
-        self._title = self._heading(layout, "")
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        layout.addWidget(self._scroll, 1)
+        layout = self.column
+        self._title = self.heading()
+        self._scroll = self.scrolled()
         self.take_button = QPushButton("Take it   Ctrl U")
         self.take_button.setProperty("loud", True)
         self.take_button.clicked.connect(self.take_way)
@@ -94,60 +84,37 @@ class HandPanel(QFrame):
             self.picking.addItem(f"{name} picking", name)
             self.picking.setItemData(self.picking.count() - 1, style.creed, Qt.ItemDataRole.ToolTipRole)
         self.picking.activated.connect(lambda: self._choose_picking(self.picking.currentData()))
-        self._crossings = self._quiet()
         layout.addWidget(self.picking)
-        layout.addWidget(self._crossings)
-        self._heading(layout, "Mind")
-        self._cautions = self._quiet()
-        layout.addWidget(self._cautions)
+        self._crossings = self.quiet()
+        self.heading("Mind")
+        self._cautions = self.quiet()
         self.reach, self.rest = text_line("Comfortable reach in mm"), text_line("Minutes until a rest")
         reach_row = beside(QLabel("reach to"), self.reach, QLabel("mm, rest after"), self.rest, QLabel("min"))
         layout.addWidget(reach_row)
-        self.complaint = QLabel()
-        self.complaint.setProperty("complaint", True)
-        self.complaint.setWordWrap(True)
-        self.complaint.hide()
-        layout.addWidget(self.complaint)
-        back = QPushButton("Back to the evidence   Shift N")
-        back.clicked.connect(self.closed)
-        layout.addWidget(back)
+        self.complaint = self.complaints()
+        layout.addWidget(self.back)
         for field in (self.reach, self.rest):
             field.editingFinished.connect(self._take_limits)
-        for button in (self.take_button, self.hear_button, back):
+        for button in (self.take_button, self.hear_button):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-
-    def _heading(self, layout: QVBoxLayout, words: str) -> QLabel:
-        label = QLabel(words)
-        label.setFont(head_font())
-        layout.addWidget(label)
-        return label
-
-    def _quiet(self) -> QLabel:
-        label = QLabel()
-        label.setProperty("quiet", True)
-        label.setFont(text_font(themes.SMALL))
-        label.setWordWrap(True)
-        return label
 
     def show_solo(self, opened: OpenSolo) -> None:
         """Show this solo's hands."""
-        self._open, self._ways, self._at = opened, [], 0
-        self.refresh()
+        self._ways, self._at = [], 0
+        super().show_solo(opened)
 
-    def refresh(self) -> None:
-        """Write the panel anew, if it is in sight: finding other ways takes a moment."""
-        if self._open is None or not self.isVisible():
-            return
-        phrase, notes = self._open.phrase, self._open.notes
+    def write(self, opened: OpenSolo) -> None:
+        """Find the other ways, which takes a moment."""
+        phrase, notes = opened.phrase, opened.notes
         self._title.setText(f"Ways to play “{phrase.name}”" if phrase else "Ways to play")
         before = [way.notes for way in self._ways]
-        self._ways = ways(self._open.solo, notes) if phrase and notes else []
+        self._ways = ways(opened.solo, notes) if phrase and notes else []
         if [way.notes for way in self._ways] != before:
             self._at = 0
         self._show_ways()
-        self.picking.setCurrentIndex(max(self.picking.findData(self._open.solo.picking), 0))
+        self.picking.setCurrentIndex(max(self.picking.findData(opened.solo.picking), 0))
         self._crossings.setText(self._picking_words())
-        cautions = find_cautions(notes, self._open.solo.instrument, self.limits)
+        cautions = find_cautions(notes, opened.solo.instrument, self.limits)
         words = [f"• {caution.words}." for caution in cautions[:3]]
         self._cautions.setText(
             "\n".join([*words, PAIN_WORDS]) if words else "Nothing out of the ordinary in this phrase."
@@ -170,9 +137,7 @@ class HandPanel(QFrame):
         if not self._ways:
             column.addWidget(QLabel("Choose a phrase with notes: Page down."))
         elif (told := self._sound_words()) != "":
-            label = self._quiet()
-            label.setText(told)
-            column.addWidget(label)
+            column.addWidget(quiet_label(told))
         column.addStretch(1)
         turn_page(self._scroll, page)
         if here is not None:
@@ -242,10 +207,9 @@ class HandPanel(QFrame):
         try:
             self.limits = Limits(number(self.reach.text()), self.limits.bend_s, number(self.rest.text()))
         except ValueError as error:
-            self.complaint.setText(str(error))
-            self.complaint.show()
+            self.complain(str(error))
             return
-        self.complaint.hide()
+        self.complain("")
         for name, key in _LIMIT_KEYS.items():
             self._settings.setValue(key, getattr(self.limits, name))
         self.refresh()

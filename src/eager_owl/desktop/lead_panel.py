@@ -3,12 +3,11 @@
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QLabel, QPushButton, QSlider, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QPushButton, QSlider
 
-from eager_owl.desktop import theme as themes
 from eager_owl.desktop.facts import beside, number, text_line
 from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.theme import head_font, text_font
+from eager_owl.desktop.side_panel import SidePanel
 from eager_owl.solo.document import LeadFocus, Solo
 from eager_owl.theory.pitch import parse_pitch, pitch_name
 
@@ -16,24 +15,18 @@ _MIXES = (("auto", "as it was heard"), ("solo", "a guitar alone"), ("band", "a l
 _PLACE_STEPS = 10
 
 
-class LeadPanel(QFrame):
+class LeadPanel(SidePanel):
     """Every field is taken when it is left; what is wrong is said under the form."""
 
-    closed = Signal()
     hear_asked = Signal()
     taps_cleared = Signal()
     heard_otherwise = Signal()
 
     def __init__(self) -> None:
-        super().__init__()
-        self._open: OpenSolo | None = None
-        self.setObjectName("card")
-        self.setMinimumWidth(290)
-        self.setMaximumWidth(340)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(14, 10, 14, 10)
+        super().__init__("Shift F")
+        layout = self.column
         layout.setSpacing(8)
-        self._heading(layout, "Hearing the lead")
+        self.heading("Hearing the lead")
         self.mix = QComboBox()
         self.mix.setAccessibleName("What the recording is")
         for value, words in _MIXES:
@@ -45,7 +38,7 @@ class LeadPanel(QFrame):
         form.addRow("recording", self.mix)
         form.addRow("lead stays in", beside(self.lowest, QLabel("to"), self.highest))
         layout.addLayout(form)
-        self._heading(layout, "Bring forward")
+        self.heading("Bring forward")
         self.everywhere = QCheckBox("from everywhere in the stereo")
         self.everywhere.toggled.connect(self._take)
         layout.addWidget(self.everywhere)
@@ -66,55 +59,28 @@ class LeadPanel(QFrame):
         self.tones_only = QCheckBox("tones only: drums and clicks held back")
         self.tones_only.toggled.connect(self._take)
         layout.addWidget(self.tones_only)
-        said = self._quiet(layout, "The loop plays, and hearing hears, what is brought forward.")
-        said.setWordWrap(True)
-        self._heading(layout, "Tap along")
-        self.taps = self._quiet(layout, "")
-        self.taps.setWordWrap(True)
+        self.quiet("The loop plays, and hearing hears, what is brought forward.")
+        self.heading("Tap along")
+        self.taps = self.quiet()
         self.clear_button = QPushButton("Let go of the taps   Shift I")
         self.clear_button.clicked.connect(self.taps_cleared)
         layout.addWidget(self.clear_button)
         layout.addStretch(1)
-        self.complaint = QLabel()
-        self.complaint.setProperty("complaint", True)
-        self.complaint.setWordWrap(True)
-        layout.addWidget(self.complaint)
+        self.complaint = self.complaints()
         hear = QPushButton("Hear the phrase so   H")
         hear.setProperty("loud", True)
         hear.setMinimumHeight(36)
         hear.clicked.connect(self.hear_asked)
         layout.addWidget(hear)
-        back = QPushButton("Back to the evidence   Shift F")
-        back.clicked.connect(self.closed)
-        layout.addWidget(back)
+        layout.addWidget(self.back)
         for field in (self.lowest, self.highest, self.low, self.high):
             field.editingFinished.connect(self._take)
-        for button in (hear, back, self.clear_button):
+        for button in (hear, self.clear_button):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
-    def _heading(self, layout: QVBoxLayout, words: str) -> None:
-        label = QLabel(words)
-        label.setFont(head_font())
-        layout.addWidget(label)
-
-    def _quiet(self, layout: QVBoxLayout, words: str) -> QLabel:
-        label = QLabel(words)
-        label.setProperty("quiet", True)
-        label.setFont(text_font(themes.SMALL))
-        layout.addWidget(label)
-        return label
-
-    def show_solo(self, opened: OpenSolo) -> None:
-        """Show what this solo's lead is heard by."""
-        self._open = opened
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Write the fields from the document, except the one being typed in."""
-        if self._open is None:
-            return
-        solo, focus, taps = self._open.solo, self._open.solo.focus, self._open.view.taps
-        survey = self._open.sound.survey if self._open.sound else None
+    def write(self, opened: OpenSolo) -> None:
+        solo, focus, taps = opened.solo, opened.solo.focus, opened.view.taps
+        survey = opened.sound.survey if opened.sound else None
         heard = {"solo": "a guitar alone", "band": "a band"}[survey.mix] if survey else "not yet"
         self.mix.setItemText(0, f"as it was heard: {heard}")
         self.mix.setCurrentIndex(self.mix.findData(solo.mix))
@@ -128,7 +94,7 @@ class LeadPanel(QFrame):
         for field, text in values.items():
             if not field.hasFocus():
                 field.setText(text)
-        stereo = self._open.sound is None or self._open.sound.recording.samples.shape[1] == 2
+        stereo = opened.sound is None or opened.sound.recording.samples.shape[1] == 2
         for box, on in ((self.everywhere, focus.place is None), (self.tones_only, focus.tones_only)):
             box.blockSignals(True)
             box.setChecked(on)
@@ -138,7 +104,7 @@ class LeadPanel(QFrame):
         self.place.setEnabled(stereo and focus.place is not None)
         if not self.place.isSliderDown():
             self.place.setValue(round(_PLACE_STEPS * (focus.place or 0.0)))
-        phrase = self._open.phrase
+        phrase = opened.phrase
         here = [tap for tap in taps if phrase is None or phrase.holds(tap)]
         self.taps.setText(
             f"{len(here)} tap{'s' * (len(here) != 1)} here: hearing puts a note at each, and nowhere else."
@@ -169,11 +135,11 @@ class LeadPanel(QFrame):
                 self.tones_only.isChecked(),
             )
         except ValueError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
             return
         neck = (opened.solo.instrument.lowest, opened.solo.instrument.highest)
         lead_range, mix = None if (low, high) == neck else (low, high), self.mix.currentData()
-        self.complaint.clear()
+        self.complain("")
         sounds_otherwise = focus != opened.solo.focus
 
         def change(solo: Solo) -> Solo:

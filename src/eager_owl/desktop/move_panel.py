@@ -4,11 +4,11 @@ from dataclasses import replace
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFormLayout, QFrame, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QFormLayout, QLabel, QPushButton
 
 from eager_owl.desktop.facts import beside, number, text_line
 from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.theme import head_font
+from eager_owl.desktop.side_panel import SidePanel
 from eager_owl.neck.moving import Moved
 from eager_owl.neck.story import price_words, tell_hand
 from eager_owl.notation.tab import text_tab
@@ -21,25 +21,17 @@ from eager_owl.theory.pitch import pretty
 _MOST_SEMITONES = 36
 
 
-class MovePanel(QFrame):
+class MovePanel(SidePanel):
     """Shows the moved phrase on the neck as it is typed, with what gets harder and what easier."""
 
-    closed = Signal()
     hear_asked = Signal()
 
     def __init__(self) -> None:
-        super().__init__()
-        self._open: OpenSolo | None = None
+        super().__init__("Shift M")
         self._moved: Moved | None = None
-        self.setObjectName("card")
-        self.setMinimumWidth(290)
-        self.setMaximumWidth(340)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(14, 10, 14, 10)
+        layout = self.column
         layout.setSpacing(8)
-        self._title = QLabel()
-        self._title.setFont(head_font())
-        layout.addWidget(self._title)
+        self._title = self.heading()
         form = QFormLayout()
         form.setVerticalSpacing(5)
         self.to_key, self.semitones = text_line("To the key of"), text_line("Semitones up or down")
@@ -59,10 +51,7 @@ class MovePanel(QFrame):
         self.words.setWordWrap(True)
         layout.addWidget(self.words)
         layout.addStretch(1)
-        self.complaint = QLabel()
-        self.complaint.setProperty("complaint", True)
-        self.complaint.setWordWrap(True)
-        layout.addWidget(self.complaint)
+        self.complaint = self.complaints()
         self.hear_button = QPushButton("Hear it   Shift Enter")
         self.hear_button.clicked.connect(self.hear_asked)
         self.copy_button = QPushButton("Copy as tab")
@@ -73,28 +62,23 @@ class MovePanel(QFrame):
         self.take_button.setToolTip("Pins the places; only where the pitches stay what the record has")
         self.take_button.clicked.connect(self.take)
         layout.addWidget(self.take_button)
-        back = QPushButton("Back to the evidence   Shift M")
-        back.clicked.connect(self.closed)
-        layout.addWidget(back)
+        layout.addWidget(self.back)
         self.to_key.editingFinished.connect(self._take_key)
         for field in (self.semitones, self.fret, self.strings):
             field.editingFinished.connect(self.refresh)
 
     def show_solo(self, opened: OpenSolo) -> None:
         """Move phrases of this solo."""
-        self._open = opened
         for field in (self.to_key, self.semitones, self.fret, self.strings):
             field.clear()
-        self.refresh()
+        super().show_solo(opened)
 
-    def refresh(self) -> None:
-        """Move the phrase as the fields say, if the panel is in sight."""
-        if self._open is None or not self.isVisible():
-            return
-        phrase, notes = self._open.phrase, self._open.notes
+    def write(self, opened: OpenSolo) -> None:
+        """Move the phrase as the fields say."""
+        phrase, notes = opened.phrase, opened.notes
         self._title.setText(f"Carry “{phrase.name}” elsewhere" if phrase else "Carry a phrase elsewhere")
         self._moved = None
-        self.complaint.clear()
+        self.complain("")
         if phrase is None or not notes:
             self.words.setText("Choose a phrase with notes: Page down.")
             self._allow(False)
@@ -102,19 +86,19 @@ class MovePanel(QFrame):
         try:
             semitones, fret, strings = self._asked()
         except ValueError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
             self._allow(False)
             return
-        key = key_of(self._open.solo)
+        key = key_of(opened.solo)
         if key is not None and not self.to_key.hasFocus():
             self.to_key.setText(replace(key, tonic=(key.tonic + semitones) % 12).name)
         still = semitones == 0 and fret is None and strings is None
-        self._moved = moved(self._open.solo, notes, semitones, fret, strings)
+        self._moved = moved(opened.solo, notes, semitones, fret, strings)
         self._show_words(still)
         self._allow(not still)
         shown = () if still else self._moved.notes
-        if self._open.view.tried != tuple(shown):
-            self._open.try_notes(shown)
+        if opened.view.tried != tuple(shown):
+            opened.try_notes(shown)
 
     def _allow(self, on: bool) -> None:
         same = False
@@ -159,7 +143,7 @@ class MovePanel(QFrame):
             if own is None:
                 raise ValueError("give the solo's own key first: F")
         except ValueError as error:
-            self.complaint.setText(str(error))
+            self.complain(str(error))
             return
         now = round(number(self.semitones.text() or "0"))
         if (own.tonic + now - wanted.tonic) % 12:
