@@ -160,6 +160,24 @@ class Chart(WhyCase):
         self.assertIn("empty", said(self.panel))
         self.assertEqual(self.window.opened.solo, before)
 
+    def test_looking_at_it_changes_nothing(self) -> None:
+        before = self.window.opened.solo
+        for _ in range(3):
+            self.press(KEY.Key_C, SHIFT)
+        self.panel.text.setFocus()
+        self.window.desk.setFocus()
+        self.window.wait_until_idle()
+        self.assertIs(self.window.opened.solo, before)
+        self.assertIn("Fm7", self.panel.text.toPlainText())
+
+    def test_typed_text_is_taken_when_it_is_left(self) -> None:
+        self.panel.text.setFocus()
+        self.panel.text.selectAll()
+        QTest.keyClicks(self.panel.text, "| Fm7 | C7 |")
+        self.window.desk.setFocus()
+        self.window.wait_until_idle()
+        self.assertEqual(self.window.opened.solo.chart_text, "| Fm7 | C7 |")
+
     def test_a_bar_is_added(self) -> None:
         self.panel._choose_bar(16)
         self.panel.bar.setText("Fm6")

@@ -140,8 +140,7 @@ class ChartPanel(SidePanel):
 
     def write(self, opened: OpenSolo) -> None:
         solo, key = opened.solo, key_of(opened.solo)
-        if not self.text.hasFocus() and self.text.toPlainText() != solo.chart_text:
-            self.text.setPlainText(solo.chart_text)
+        self.text.show_text(solo.chart_text)
         try:
             chart = solo.chart
         except ChartError as error:
@@ -223,7 +222,7 @@ class ChartPanel(SidePanel):
         return True
 
     def _take_text(self) -> None:
-        if self._open is not None and self.text.toPlainText() != self._open.solo.chart_text:
+        if self._open is not None:
             self._take("chords", self.text.toPlainText())
 
     def _take_bar(self) -> None:

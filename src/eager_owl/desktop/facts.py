@@ -46,16 +46,25 @@ _FEELS = (("straight", 2, False), ("swung", 2, True), ("in threes", 3, False))
 
 
 class ChartText(QPlainTextEdit):
-    """The chart's text; taken when it is left, or at Ctrl Enter."""
+    """The chart's text; taken at Ctrl Enter, or when it is left with anything typed."""
 
     left = Signal()
+
+    def show_text(self, text: str) -> None:
+        """Show a text, unless the player is about to change the one that is there."""
+        if self.hasFocus() and self.document().isModified():
+            return
+        if self.toPlainText() != text:
+            self.setPlainText(text)
+        self.document().setModified(False)
 
     def event(self, event: QEvent) -> bool:
         return _keep_key(event) or super().event(event)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        self.left.emit()
+        if self.document().isModified():
+            self.left.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Return and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -198,8 +207,7 @@ class Facts(QFrame):
         for field, text in values.items():
             if not field.hasFocus():
                 field.setText(text)
-        if not self.chart.hasFocus() and self.chart.toPlainText() != solo.chart_text:
-            self.chart.setPlainText(solo.chart_text)
+        self.chart.show_text(solo.chart_text)
         self.placing.setCurrentIndex(max(self.placing.findData(solo.placing_school), 0))
         self.reasons.setCurrentIndex(max(self.reasons.findData(solo.reason_school), 0))
 
