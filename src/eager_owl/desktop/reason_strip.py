@@ -167,6 +167,8 @@ class ReasonStrip:
         ]
         for index, ((source, lead, own), group) in enumerate(spans):
             assert source is not None
+            if all(reasons[note.id].standing == "outside" for note in group):
+                continue
             style = styles.setdefault(source.name, _LINE_STYLES[len(styles) % len(_LINE_STYLES)])
             left = self.layout.x_of(group[0].onset) - 6
             following = (

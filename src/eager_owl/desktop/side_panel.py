@@ -78,13 +78,19 @@ class SidePanel(QFrame):
         return area
 
 
+def _as_high_as_its_words() -> QSizePolicy:
+    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+    policy.setHeightForWidth(True)
+    return policy
+
+
 def quiet_label(words: str) -> QLabel:
     """Small, quiet words."""
     label = QLabel(words)
     label.setProperty("quiet", True)
     label.setFont(text_font(themes.SMALL))
     label.setWordWrap(True)
-    label.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+    label.setSizePolicy(_as_high_as_its_words())
     return label
 
 
@@ -92,7 +98,7 @@ def small_heading(words: str) -> QLabel:
     """The heading of a part of a page."""
     label = QLabel(words)
     label.setFont(head_font(themes.TEXT))
-    label.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+    label.setSizePolicy(_as_high_as_its_words())
     return label
 
 
@@ -116,7 +122,7 @@ class Row(QLabel):
     def __init__(self, words: str, here: bool = False) -> None:
         super().__init__(words)
         self.setWordWrap(True)
-        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setSizePolicy(_as_high_as_its_words())
         self.setProperty("row", "here" if here else "other")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 

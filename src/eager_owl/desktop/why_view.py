@@ -18,7 +18,7 @@ from eager_owl.solo.document import Solo
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pretty
 
-_ACROSS, _BAR_PX = 4, 64
+_ACROSS, _BAR_PX = 4, 68
 _LISTED = 7
 _MAP_PX = 92
 
