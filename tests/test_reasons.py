@@ -109,6 +109,11 @@ class Roles(unittest.TestCase):
         found = told(line(65, 69, 65), "| Fm7 |", "two-pentatonics", parse_key("F major"))
         self.assertEqual(found.reasons[1].role, "clash")
 
+    def test_notes_struck_together_are_not_each_others_ornaments(self) -> None:
+        pair = [Note(1, 0.0, 0.24, 72), Note(2, 0.25, 0.24, 74), Note(3, 0.25, 0.24, 76), Note(4, 0.5, 0.24, 72)]
+        roles = [r.role for r in told(pair, "| C |", "chord-by-chord", parse_key("C major")).reasons]
+        self.assertEqual(roles, ["chord tone", "neighbour", "chord tone", "chord tone"])
+
 
 class Missing(unittest.TestCase):
     def test_no_chart_leaves_the_key(self) -> None:

@@ -12,6 +12,7 @@ from eager_owl.theory.chord import Chord
 PUSH_BEATS = 0.55
 # How far from a beat an onset may lie to be on it.
 ON_BEAT = 0.13
+_TOGETHER_BEATS = 0.05  # notes of one stroke
 _PAST_THE_END_BEATS = 8.0
 
 
@@ -56,6 +57,19 @@ def sounding_pitch(note: Note) -> int:
     if note.technique("prebend_release"):
         return note.pitch
     return note.pitch + round(note.bend.semitones or 0.0) if note.bend else note.pitch
+
+
+def neighbours(moments: Sequence[Moment]) -> list[tuple[int | None, int | None]]:
+    """For each note the index of the one before and the one after it, not those struck together with it."""
+    found: list[tuple[int | None, int | None]] = []
+    for i, moment in enumerate(moments):
+        before, after = i - 1, i + 1
+        while before >= 0 and moment.beat - moments[before].beat < _TOGETHER_BEATS:
+            before -= 1
+        while after < len(moments) and moments[after].beat - moment.beat < _TOGETHER_BEATS:
+            after += 1
+        found.append((before if before >= 0 else None, after if after < len(moments) else None))
+    return found
 
 
 def find_context(notes: Sequence[Note], chart: Chart, grid: BeatGrid | None) -> Context:

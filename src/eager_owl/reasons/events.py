@@ -11,7 +11,7 @@ from itertools import groupby
 from typing import Literal
 
 from eager_owl.reasons.colours import colour_of
-from eager_owl.reasons.context import Context, Moment
+from eager_owl.reasons.context import Context, Moment, neighbours
 from eager_owl.reasons.roles import Role, find_enclosures, is_at_home
 from eager_owl.reasons.sequences import Run, find_sequences, is_straight
 from eager_owl.solo.document import Note
@@ -161,9 +161,9 @@ def _ahead_and_behind(context: Context, leads: Sequence[int]) -> list[Event]:
 
 def _approaches(moments: Sequence[Moment], roles: Sequence[Role]) -> list[Event]:
     return [
-        Event("approach", (i, i + 1), semitones=moments[i + 1].fretted - moments[i].landed)
-        for i, role in enumerate(roles)
-        if role.startswith("approach") and i + 1 < len(moments)
+        Event("approach", (i, after), semitones=moments[after].fretted - moments[i].landed)
+        for i, (role, (_, after)) in enumerate(zip(roles, neighbours(moments), strict=True))
+        if role.startswith("approach") and after is not None
     ]
 
 

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 from eager_owl.reasons.colours import blues_scale_holds, colour_of, in_key, is_blue
-from eager_owl.reasons.context import Moment
+from eager_owl.reasons.context import Moment, neighbours
 from eager_owl.theory.key import Key
 
 Role = Literal[
@@ -32,15 +32,15 @@ def find_roles(moments: Sequence[Moment], key: Key | None) -> list[Role]:
     """The role of each note."""
     enclosing = {i for first, second, _ in find_enclosures(moments, key) for i in (first, second)}
     roles: list[Role] = []
-    for i, moment in enumerate(moments):
+    for i, (moment, (before, after)) in enumerate(zip(moments, neighbours(moments), strict=True)):
         if is_at_home(moment, key):
             roles.append("chord tone" if moment.chord else "scale tone")
         elif i in enclosing:
             roles.append("enclosure")
         else:
-            before = moments[i - 1] if i else None
-            after = moments[i + 1] if i + 1 < len(moments) else None
-            roles.append(_role(moment, before, after, key))
+            came_from = None if before is None else moments[before]
+            leads_to = None if after is None else moments[after]
+            roles.append(_role(moment, came_from, leads_to, key))
     return roles
 
 
@@ -75,7 +75,8 @@ def find_enclosures(moments: Sequence[Moment], key: Key | None) -> list[tuple[in
     for i in range(len(moments) - 2):
         first, second, target = moments[i : i + 3]
         sides = (first.landed - target.fretted, second.landed - target.fretted)
-        around = sides[0] * sides[1] < 0 and all(1 <= abs(side) <= 2 for side in sides)
+        apart = first.beat < second.beat < target.beat  # not struck together
+        around = apart and sides[0] * sides[1] < 0 and all(1 <= abs(side) <= 2 for side in sides)
         light = is_light(second) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS
         guests = not is_at_home(second, key) or not is_at_home(first, key)
         chromatic = is_chromatic(first, key) or is_chromatic(second, key)
