@@ -210,6 +210,9 @@ class Chart(WhyCase):
         self.assertIn("secondary dominant, V7 of iv", words)
         self.assertIn("tritone substitute", words)
         self.assertIn("B♭m6 is also Gm7♭5/B♭", words)
+        click(next(row for row in rows(self.panel) if row.text().startswith("B♭m6 is also")))
+        self.window.wait_until_idle()
+        self.assertEqual(self.window.opened.solo.chart_text, "| Fm7 | F7 | Gm7b5/Bb | Gb7 | Fm7 |")
 
 
 class WholeSolo(WhyCase):

@@ -1,5 +1,6 @@
 """The chart beside the desk: as text, as bars to click and write in; its key, and chords heard in the recording."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -163,11 +164,11 @@ class ChartPanel(SidePanel):
                 if (function := function_at(chart, chord, key)).words
             ]
         rows += self._key_rows(chart, key)
-        rows += [
-            quiet_label(pretty(f"{chord.symbol} is also {', '.join(other.symbol for other in others)}"))
-            for chord in chart.chords
-            if (others := second_names(chord, key.flats if key else True))
-        ]
+        for chord in chart.chords:
+            for other in second_names(chord, key.flats if key else True):
+                row = Row(pretty(f"{chord.symbol} is also {other.symbol}: call it so"))
+                row.clicked.connect(lambda was=chord.symbol, now=other.symbol: self._rename(was, now))
+                rows.append(row)
         turn_page(self._scroll, page_of(*rows))
         self.take_button.setVisible(bool(self._suggested))
 
@@ -236,6 +237,12 @@ class ChartPanel(SidePanel):
         self.bar.clearFocus()
         if self._take(f"chords of bar {self._at + 1}", chart_text(changed)):
             self._choose_bar(min(self._at + 1, len(changed.bars)))
+
+    def _rename(self, was: str, now: str) -> None:
+        """Call a chord by its other name, wherever the chart has it."""
+        if self._open is not None:
+            text = re.sub(rf"(?<![^\s|:]){re.escape(was)}(?![^\s|:])", now, self._open.solo.chart_text)
+            self._take(f"{was} called {now}", text)
 
     def _take_key(self, name: str) -> None:
         if self._open is not None:

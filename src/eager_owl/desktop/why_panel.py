@@ -14,6 +14,7 @@ from eager_owl.session import named_source
 from eager_owl.solo.edits import choose_schools, set_role
 
 _AS_READ = "as it is read"
+_MOST_SENTENCES = 60
 
 
 class WhyPanel(SidePanel):
@@ -43,13 +44,17 @@ class WhyPanel(SidePanel):
         chosen = {note.id for note in opened.selected}
         order = [note.id for note in opened.notes]
         rows: list[QLabel] = [small_heading("What happens")]
-        for sentence in opened.sentences():
+        sentences = opened.sentences()
+        for sentence in sentences[:_MOST_SENTENCES]:
             ids = tuple(order[i] for i in sentence.notes)
             row = Row(sentence.words, bool(chosen) and chosen <= set(ids))
             row.clicked.connect(lambda ids=ids: self.notes_chosen.emit(ids))
             rows.append(row)
         if len(rows) == 1:
             rows.append(quiet_label("No notes yet: H hears the phrase."))
+        if len(sentences) > _MOST_SENTENCES:
+            more = len(sentences) - _MOST_SENTENCES
+            rows.append(quiet_label(f"and {more} more: choose a phrase, or Ctrl W for the whole solo."))
         rows.append(small_heading("The schools, shortest story first"))
         for told in opened.stories:
             school = reason_schools()[told.school]
