@@ -2,7 +2,7 @@
 
 import re
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Literal
 
 from eager_owl.theory.pitch import parse_pitch_class, pitch_class_name
@@ -64,6 +64,7 @@ class Chord:
         return label in self.labels
 
 
+@lru_cache(maxsize=1024)
 def parse_chord(text: str) -> Chord:
     """Read one chord symbol. Raises ValueError naming the symbol."""
     symbol = text.strip()
