@@ -72,7 +72,7 @@ class Doubts(HelpingCase):
         worst = self.doubtful()
         pitch = self.solo.note(worst).pitch
         self.press(KEY.Key_D)
-        with mock.patch("eager_owl.desktop.window.hear_phrase", wraps=_hear()) as heard:
+        with mock.patch("eager_owl.desktop.recordings.hear_phrase", wraps=_hear()) as heard:
             self.press(KEY.Key_E)
         self.assertEqual(heard.call_count, 1)
         note = self.solo.note(worst)
@@ -236,7 +236,7 @@ class NewRecording(WindowCase):
             stopped.append(True)
             raise Cancelled
 
-        with mock.patch("eager_owl.desktop.window.survey", slow):
+        with mock.patch("eager_owl.desktop.recordings.survey", slow):
             self.window.open_path(path)
             for _ in range(500):
                 QTest.qWait(10)

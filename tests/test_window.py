@@ -54,7 +54,7 @@ def survey_once(recording: Recording, _progress: object = None) -> Survey:
 class WindowCase(FolderCase):
     def setUp(self) -> None:
         super().setUp()
-        once = mock.patch("eager_owl.desktop.window.survey", survey_once)
+        once = mock.patch("eager_owl.desktop.recordings.survey", survey_once)
         once.start()
         self.addCleanup(once.stop)
         QSettings("eager-owl", "eager-owl").clear()
@@ -554,7 +554,7 @@ class Keeping(WindowCase):
         self.window.wait_until_idle()
         self.assertIn("take.wav is not at", self.notice)
         other = self.sound_file("other.wav", after_silence(tone(64.0, 0.5)))
-        self.window.use_recording(other)
+        self.window.recordings.use_recording(other)
         self.assertIn("another recording", self.notice)
         self.assertIsNone(self.window.opened.sound)
         self.window.open_path(path)

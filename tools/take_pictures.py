@@ -64,7 +64,7 @@ def take_reasons(window: Window, take: Callable[[str], None]) -> None:
     for index in range(len(window.opened.solo.phrases)):
         window.opened.look_at_phrase(index)
         if not window.opened.notes:
-            window.hear()
+            window.recordings.hear()
             window.wait_until_idle()
     window.opened.do("school", lambda solo: replace(solo, reason_school="chord-by-chord"))
     window.opened.look_at_phrase(1)
@@ -130,7 +130,7 @@ def main() -> None:
     for _ in range(2):
         window.listening.next_voice()
     window.opened.look_at_phrase(4)
-    window.hear()
+    window.recordings.hear()
     until = time.monotonic() + 10
     while not window.transport.doing.text() and time.monotonic() < until:
         app.processEvents()

@@ -23,8 +23,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from eager_owl.audio.decode import AudioError, decode
-from eager_owl.audio.peaks import build_peaks
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.actions import ALL, Action, key_words
 from eager_owl.desktop.beside import Beside
@@ -49,24 +47,15 @@ from eager_owl.desktop.placing import Placing
 from eager_owl.desktop.playback import Device, Player, default_device
 from eager_owl.desktop.rail import Rail
 from eager_owl.desktop.reasoning import Reasoning
+from eager_owl.desktop.recordings import SOUND_FILES, Recordings
 from eager_owl.desktop.theme import ASSETS, DAY, DUSK, THEMES, Theme, head_font, text_font
 from eager_owl.desktop.transport import Transport
 from eager_owl.desktop.welcome import Welcome
 from eager_owl.desktop.why_panel import WhyPanel
 from eager_owl.desktop.why_view import WhyView
 from eager_owl.desktop.words import clock_text
-from eager_owl.session import (
-    Heard,
-    Survey,
-    check_is_recording,
-    hear_phrase,
-    key_of,
-    lay_heard,
-    recording_path,
-    reference_to,
-    survey,
-)
-from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.session import key_of, recording_path, reference_to
+from eager_owl.solo.document import Note, Solo
 from eager_owl.solo.store import SUFFIX, DocumentError, journal_path, load, read_journal
 from eager_owl.theory.pitch import pretty
 
@@ -74,8 +63,6 @@ DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
 _DEMO_PHRASE = 2
 _BESIDE_MS = 20  # the views beside the desk follow a walk through the notes by this
 _COMPLAINT_MS = 6000
-_BEAT_UNSURE = 0.55  # a beat that stands out hardly more than the next likely tempo
-_SOUND_FILES = "Recordings (*.wav *.flac *.ogg *.mp3 *.aif *.aiff *.m4a *.mp4 *.webm)"
 
 
 class Window(QMainWindow):
@@ -90,8 +77,6 @@ class Window(QMainWindow):
         self.editing: Editing | None = None
         self.player = Player(device or default_device(), self)
         self._jobs: set[Job] = set()
-        self._hearing: Job | None = None
-        self._surveying: Job | None = None
         self._build()
         self._bind_actions()
         self._beside_timer = QTimer(self)
@@ -186,6 +171,16 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         self.listening = Listening(self.player, self.transport, lambda: self.opened, self.complain, self._run)
         self.helping = Helping(lambda: self.opened, self.complain)
+        self.recordings = Recordings(
+            self,
+            lambda: self.opened,
+            self._run,
+            self.notice,
+            self.transport,
+            self.helping,
+            self.complain,
+            self._refresh,
+        )
         panels = (self.hand, self.carry)
         self.placing = Placing(
             lambda: self.opened, panels, self.desk_card, self.listening, self.player, self.complain
@@ -212,7 +207,7 @@ class Window(QMainWindow):
         self.evidence.pitch_asked.connect(on_open(lambda _, editing, *to: editing.take_pitch(*to)))
         self.evidence.string_asked.connect(on_open(lambda _, editing, *to: editing.set_string(*to)))
         self.facts.find_asked.connect(self.helping.find_beat)
-        self.lead.hear_asked.connect(self.hear)
+        self.lead.hear_asked.connect(self.recordings.hear)
         self.lead.taps_cleared.connect(self.helping.clear_taps)
         self.lead.heard_otherwise.connect(self.listening.play_anew)
         self.evidence.accept_asked.connect(on_open(lambda _, editing: editing.accept()))
@@ -221,9 +216,9 @@ class Window(QMainWindow):
         self.desk.beat_dragged.connect(self.helping.move_beat)
         self.transport.loop_asked.connect(self.listening.toggle_loop)
         self.transport.once_asked.connect(self.listening.play_once)
-        self.transport.hear_asked.connect(self.hear)
+        self.transport.hear_asked.connect(self.recordings.hear)
         self.transport.voice_asked.connect(self.listening.next_voice)
-        self.transport.stop_asked.connect(self.stop_work)
+        self.transport.stop_asked.connect(self.recordings.stop_work)
         self.transport.speed_chosen.connect(self.listening.set_speed)
         self.transport.count_in_toggled.connect(self.listening.set_count_in)
 
@@ -258,20 +253,12 @@ class Window(QMainWindow):
             self.sheet.hide()
             return
         name = action.name
-        if hasattr(Window, name):
-            getattr(self, name)()
-        elif hasattr(Listening, name):
-            getattr(self.listening, name)()
-        elif hasattr(Helping, name):
-            getattr(self.helping, name)()
-        elif hasattr(Beside, name) and name.startswith("show_"):
-            getattr(self.side, name)()
-        elif hasattr(Reasoning, name):
-            getattr(self.reasoning, name)()
-        elif hasattr(Placing, name):
-            getattr(self.placing, name)()
-        elif hasattr(Keeping, name):
-            getattr(self.keeping, name)()
+        others = (
+            self.side, self.recordings, self.listening, self.helping, self.reasoning, self.placing, self.keeping,
+        )  # fmt: skip
+        own = next((other for other in others if name in vars(type(other))), self if hasattr(Window, name) else None)
+        if own is not None:
+            getattr(own, name)()
         elif self.editing is None:
             self.complain("open a recording or a solo first")
         elif name.startswith("technique_"):
@@ -285,7 +272,7 @@ class Window(QMainWindow):
 
     def new(self) -> None:
         """Ask for a recording and begin a solo on it."""
-        path, _ = QFileDialog.getOpenFileName(self, "Open a recording", "", _SOUND_FILES)
+        path, _ = QFileDialog.getOpenFileName(self, "Open a recording", "", SOUND_FILES)
         if path and self.keeping.may_leave(self.opened):
             self.open_path(Path(path))
 
@@ -298,7 +285,7 @@ class Window(QMainWindow):
     def open_path(self, path: Path) -> None:
         """Open a solo, or begin one on a recording; what can't be opened is told and changes nothing."""
         if not path.name.endswith((SUFFIX, ".json")):
-            self._decode(path, lambda sound: self._begin(path, sound))
+            self.recordings.decode(path, lambda sound: self._begin(path, sound))
             return
         try:
             solo = load(path)
@@ -315,7 +302,7 @@ class Window(QMainWindow):
                     "Throw it away": lambda: journal_path(path).unlink(missing_ok=True),
                 },
             )
-        self._find_recording()
+        self.recordings.find()
 
     def open_demo(self) -> None:
         """Open the demo solo; it is saved where the player says, never over the demo."""
@@ -331,23 +318,21 @@ class Window(QMainWindow):
         bent = next((note.id for note in opened.notes if note.bend), None)
         if bent is not None:
             opened.select([bent])
-        self._find_recording()
+        self.recordings.find()
 
     def _begin(self, path: Path, sound: Sound) -> None:
         reference = reference_to(path, sound.recording, None)
         self._show_solo(OpenSolo(Solo(title=path.stem, recording=reference), None, self))
-        self._hear_sound(sound)
+        self.recordings.hear_sound(sound)
         if sound.recording.notice:
             self.complain(sound.recording.notice, lasting=True)
 
     def _show_solo(self, opened: OpenSolo) -> None:
         self.player.stop()
-        for job in (self._hearing, self._surveying):
-            if job is not None:
-                job.cancel()
+        self.recordings.leave()
         self.notice.dismiss()
         before, self.opened = self.opened, opened
-        self.editing = Editing(opened, self.desk, self.hear_around)
+        self.editing = Editing(opened, self.desk, self.recordings.hear_around)
         for view in (self.rail.strip, self.desk, self.neck, self.side, self.why_view):
             view.show_solo(opened)
         opened.changed.connect(self._on_change)
@@ -371,7 +356,7 @@ class Window(QMainWindow):
             opened = OpenSolo(solo, None, self)
             self._show_solo(opened)
             opened.undo_stack.resetClean()
-            self._find_recording()
+            self.recordings.find()
 
         self.notice.ask(
             f"Work on “{solo.title}” was never saved.",
@@ -394,94 +379,6 @@ class Window(QMainWindow):
     def _open_recent(self, path: str, *_: object) -> None:
         if self.keeping.may_leave(self.opened):
             self.open_path(Path(path))
-
-    def _find_recording(self) -> None:
-        assert self.opened is not None
-        reference = self.opened.solo.recording
-        if reference is None:
-            return
-        path = recording_path(reference, self.opened.path)
-        if not path.is_file():
-            self.notice.ask(
-                f"The recording {path.name} is not at {path.parent}. The notes are here; sound is not.",
-                {"Locate it": self._locate_recording},
-            )
-            return
-        self._decode(path, self._hear_sound)
-
-    def _locate_recording(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Locate the recording", "", _SOUND_FILES)
-        if path:
-            self.use_recording(Path(path))
-
-    def use_recording(self, path: Path) -> None:
-        """Take this file as the solo's recording, if it is the same one."""
-        opened = self.opened
-        if opened is None or opened.solo.recording is None:
-            return
-        try:
-            check_is_recording(opened.solo.recording, path)
-        except AudioError as error:
-            self.notice.ask(str(error), {"Locate it": self._locate_recording})
-            return
-
-        def take(sound: Sound) -> None:
-            reference = reference_to(path, sound.recording, opened.path)
-            opened.do("locate the recording", lambda solo: replace(solo, recording=reference))
-            self._hear_sound(sound)
-
-        self.notice.dismiss()
-        self._decode(path, take)
-
-    def _decode(self, path: Path, then: Callable[[Sound], None]) -> None:
-        def work(job: Job) -> Sound:
-            recording = decode(path, job.keep_going)
-            return Sound(path, recording, build_peaks(recording))
-
-        self._run(work, then)
-
-    def _hear_sound(self, sound: Sound) -> None:
-        opened = self.opened
-        if opened is None:
-            return
-        opened.sound = sound
-        self._refresh()
-
-        def surveyed(found: Survey) -> None:
-            opened.sound = replace(sound, survey=found)
-            self._refresh()
-            if opened is self.opened and not opened.solo.phrases and opened.solo.grid is None:
-                self._offer_survey(found)
-
-        self._surveying = job = self._run(lambda job: survey(sound.recording, job.progress), surveyed)
-        job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))
-        for ended in (job.done, job.failed, job.cancelled):
-            ended.connect(lambda *_: self._on_surveyed(job))
-
-    def _on_surveyed(self, job: Job) -> None:
-        if self._surveying is job:
-            self._surveying = None
-        if self._surveying is None and self._hearing is None:
-            self.transport.show_work(None)
-
-    def _offer_survey(self, found: Survey) -> None:
-        """Tell what was heard of a new recording, and offer its beat and phrases."""
-        what = "a lead over a band" if found.mix == "band" else "a guitar alone"
-        facts = [f"Heard {what}, A = {440 * 2 ** (found.reference_cents / 1200):.0f}"]
-        if found.grid is not None:
-            swung = ", swung" if found.grid.swung else ""
-            unsure = ", though not surely" if found.beat_confidence < _BEAT_UNSURE else ""
-            facts.append(f"{found.grid.meter} at {found.grid.bpm:.0f}{swung}{unsure}")
-
-        def take_all() -> None:
-            if found.grid is not None:
-                self.helping.find_beat()
-            self.helping.suggest_phrases()
-
-        answers: dict[str, Callable[[], object]] = {"Suggest phrases": take_all}
-        if found.grid is not None:
-            answers = {"Take beat and phrases": take_all, "Phrases only": self.helping.suggest_phrases}
-        self.notice.ask(f"{'; '.join(facts)}.", answers)
 
     def _run(self, work: Work, then: Callable[[Any], None]) -> Job:
         job = Job(work)
@@ -521,59 +418,6 @@ class Window(QMainWindow):
 
     def _clock(self) -> float:
         return self.opened.view.cursor if self.opened else 0.0
-
-    # Hearing
-
-    def hear(self) -> None:
-        """Detect the notes of the phrase on the desk, on a worker; edits made meanwhile are kept."""
-        opened = self.opened
-        if opened is None or opened.sound is None:
-            self.complain("there is no sound to hear yet")
-            return
-        phrase, sound = opened.phrase, opened.sound
-        if phrase is None:
-            self.complain("choose a phrase first: drag over a stretch and press M, or Page down")
-            return
-        if self._hearing is not None:
-            return
-        solo, taps = opened.solo, opened.view.taps
-        self._hearing = job = self._run(
-            lambda job: hear_phrase(solo, phrase, sound.recording, sound.survey, job.progress, taps),
-            lambda heard: self._lay(opened, phrase, heard),
-        )
-        job.progressed.connect(lambda share, doing: self.transport.show_work(share, doing))
-        for ended in (job.done, job.failed, job.cancelled):
-            ended.connect(self._on_heard)
-        self.transport.show_work(0.0)
-
-    def hear_around(self) -> None:
-        """Hear the phrase anew around what is pinned in it, if there is a sound to hear."""
-        if self.opened is not None and self.opened.sound is not None and self.opened.phrase is not None:
-            self.opened.settle()
-            self.hear()
-
-    def _lay(self, opened: OpenSolo, phrase: Phrase, heard: Heard) -> None:
-        spans = [(p.start, p.end) for p in opened.solo.phrases]
-        if (phrase.start, phrase.end) not in spans:
-            self.complain("the phrase was changed while it was heard: press H again")
-            return
-        index = spans.index((phrase.start, phrase.end))
-        if not heard.notes:
-            self.complain(f"no notes were found in “{phrase.name}”: is there a lead in it?", lasting=True)
-        opened.do(f"hear {phrase.name}", lambda solo: lay_heard(solo, index, heard))
-
-    def _on_heard(self, *_: object) -> None:
-        self._hearing = None
-        self.transport.show_work(None)
-
-    def stop_work(self) -> None:
-        """Cancel hearing, or listening through; else let go of the stretch, then of the selection."""
-        if (job := self._hearing or self._surveying) is not None:
-            job.cancel()
-        elif self.opened is not None and self.opened.view.span is not None:
-            self.opened.set_span(None)
-        elif self.opened is not None:
-            self.opened.select(())
 
     # The document and the views
 
