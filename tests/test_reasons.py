@@ -114,6 +114,13 @@ class Roles(unittest.TestCase):
         roles = [r.role for r in told(pair, "| C |", "chord-by-chord", parse_key("C major")).reasons]
         self.assertEqual(roles, ["chord tone", "neighbour", "chord tone", "chord tone"])
 
+    def test_a_muted_ghost_is_not_reasoned_about(self) -> None:
+        ghost = replace(line(61)[0], id=9, onset=0.25, techniques=(Technique("ghost"),), level_db=(-30, -40))
+        plain = line(60, 64, beat_s=0.5)
+        found = told(sorted([*plain, ghost], key=lambda n: n.onset), "| C |", "chord-by-chord", parse_key("C major"))
+        self.assertEqual((found.reasons[1].role, found.reasons[1].interval_chord), ("unpitched", None))
+        self.assertEqual((found.unexplained, found.reasons[1].source_name), (0, None))
+
 
 class Missing(unittest.TestCase):
     def test_no_chart_leaves_the_key(self) -> None:

@@ -22,7 +22,7 @@ class Moment:
 
     `span` is the index of the chord's span in the line's `spans`, None without grid or chart. `gap` is the beats of
     silence before the next note. `stressed` notes lie on a strong beat or are held for a beat and more; a `slid` one
-    is reached by a slide.
+    is reached by a slide, a `muted` one has no pitch to speak of.
     """
 
     fretted: int
@@ -32,6 +32,7 @@ class Moment:
     gap: float
     stressed: bool
     slid: bool
+    muted: bool
     span: int | None
     chord: Chord | None
 
@@ -105,6 +106,7 @@ def find_context(notes: Sequence[Note], chart: Chart, grid: BeatGrid | None) -> 
                 max(following - end, 0.0),
                 strong or end - beat >= 1.2,
                 note.technique("slide") is not None,
+                note.muted,
                 span,
                 None if span is None else spans[span].chord,
             )

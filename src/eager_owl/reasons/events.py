@@ -105,8 +105,9 @@ def _at_change(moments: Sequence[Moment], i: int, j: int) -> list[Event]:
     before, after = moments[i], moments[j]
     assert before.chord is not None and after.chord is not None
     here, there = _label(after.fretted, after.chord), _label(before.landed, before.chord)
-    if here is None:
+    if here is None or after.muted:
         return []
+    there = None if before.muted else there
     step = after.fretted - before.landed
     old = _label(after.fretted, before.chord)
     chords = (before.chord, after.chord)

@@ -18,7 +18,7 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
-Standing = Literal["in", "detour", "outside"]
+Standing = Literal["in", "detour", "outside", "unpitched"]
 # The school whose sources say where the line is ahead of its chord, for the events all schools share.
 _CHORD_SCHOOL = "chord-by-chord"
 # What a note beside its span's source costs the path, where it needs none of its own.
@@ -30,8 +30,9 @@ class Reason:
     """Where one note comes from. Intervals are plain ("b3"); None where there is no key or chord.
 
     `source` is that of the note's span, None where the school has none; `standing` says whether the note is in it,
-    beside it (a blue note, or one that leads into the next) or outside. `lands_key` and `lands_chord` are the
-    intervals a bent note arrives at. `lead` is 1 where the span begins before its chord, -1 where it outlasts it.
+    beside it (a blue note, or one that leads into the next) or outside, or has no pitch. `lands_key` and
+    `lands_chord` are the intervals a bent note arrives at. `lead` is 1 where the span begins before its chord, -1
+    where it outlasts it.
     """
 
     chord: Chord | None
@@ -135,10 +136,12 @@ def explain(
         reasons.append(
             Reason(
                 chord,
-                interval_in_key(moment.fretted, key, named) if key else None,
-                interval_in_chord(moment.fretted, chord, named, fretted_role, weighty) if chord else None,
+                interval_in_key(moment.fretted, key, named) if key and not moment.muted else None,
+                interval_in_chord(moment.fretted, chord, named, fretted_role, weighty)
+                if chord and not moment.muted
+                else None,
                 source,
-                _standing(choice, excused[i]),
+                "unpitched" if moment.muted else _standing(choice, excused[i]),
                 role,
                 interval_in_key(moment.landed, key, named) if key and bent else None,
                 interval_in_chord(moment.landed, chord, named, landed_role, weighty) if chord and bent else None,
@@ -181,7 +184,9 @@ def _excused(
     notes.
     """
     return [
-        BLUE_COST
+        0.0
+        if moment.muted
+        else BLUE_COST
         if role == "blue note"
         else DETOUR_COST
         if role in ORNAMENTS and (school.detours or role.startswith("approach") or is_chromatic(moment, key))

@@ -13,11 +13,11 @@ from eager_owl.theory.key import Key
 
 Role = Literal[
     "chord tone", "tension", "blue note", "approach from below", "approach from above", "passing", "neighbour",
-    "enclosure", "clash", "outside", "scale tone",
+    "enclosure", "clash", "outside", "scale tone", "unpitched",
 ]  # fmt: skip
 ROLES: tuple[Role, ...] = (
     "chord tone", "tension", "blue note", "approach from below", "approach from above", "passing", "neighbour",
-    "enclosure", "clash", "outside", "scale tone",
+    "enclosure", "clash", "outside", "scale tone", "unpitched",
 )  # fmt: skip
 ORNAMENTS: frozenset[Role] = frozenset(
     ("approach from below", "approach from above", "passing", "neighbour", "enclosure")
@@ -33,7 +33,9 @@ def find_roles(moments: Sequence[Moment], key: Key | None) -> list[Role]:
     enclosing = {i for first, second, _ in find_enclosures(moments, key) for i in (first, second)}
     roles: list[Role] = []
     for i, (moment, (before, after)) in enumerate(zip(moments, neighbours(moments), strict=True)):
-        if is_at_home(moment, key):
+        if moment.muted:
+            roles.append("unpitched")
+        elif is_at_home(moment, key):
             roles.append("chord tone" if moment.chord else "scale tone")
         elif i in enclosing:
             roles.append("enclosure")
@@ -46,6 +48,8 @@ def find_roles(moments: Sequence[Moment], key: Key | None) -> list[Role]:
 
 def is_at_home(moment: Moment, key: Key | None) -> bool:
     """Whether a note is a tone of its chord, or without chords one of the key."""
+    if moment.muted:
+        return False
     if moment.chord is not None:
         return colour_of(moment.landed, moment.chord).verdict == "chord tone"
     return key is not None and in_key(moment.landed, key)

@@ -30,6 +30,9 @@ class Chord:
     labels: tuple[str, ...]
     bass: int
 
+    def __hash__(self) -> int:
+        return hash(self.symbol)  # nearly tells chords apart, and text remembers its hash: chords are looked up a lot
+
     @cached_property
     def degrees(self) -> dict[int, str]:
         """Semitones above the root to the tone's label, root first."""

@@ -19,6 +19,9 @@ class Scale:
     labels: tuple[str, ...]
     arpeggio: bool = False
 
+    def __hash__(self) -> int:
+        return hash(self.name)
+
     @cached_property
     def degrees(self) -> dict[int, str]:
         """Semitones above the root (0 to 11) to the degree's label."""
