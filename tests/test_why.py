@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QWidget
 
 from eager_owl.desktop.side_panel import Row
+from eager_owl.desktop.why_figures import Figure
 from eager_owl.solo.document import with_notes
 from eager_owl.solo.store import from_json, to_json
 from tests.test_window import CTRL, KEY, SHIFT, WindowCase
@@ -51,8 +52,11 @@ class Phrase(WhyCase):
 
     def test_a_school_is_chosen_by_its_line(self) -> None:
         self.press(KEY.Key_W, SHIFT)
-        click(next(row for row in rows(self.window.why) if row.text().startswith("shapes:")))
+        row = next(row for row in rows(self.window.why) if row.text().startswith("shapes:"))
+        row.setFocus()
+        QTest.keyClick(row, KEY.Key_Return)
         self.window.wait_until_idle()
+        self.assertIsInstance(self.window.focusWidget(), Row)  # the page was written anew; the walk goes on
         self.assertEqual(self.window.opened.solo.reason_school, "shapes")
         self.assertIn("By shapes", self.window.desk._painter.strip.sentence())
         self.press(KEY.Key_Z, CTRL)
@@ -227,12 +231,70 @@ class WholeSolo(WhyCase):
         chosen = self.window.opened.selected
         self.assertTrue(chosen and all(note.technique("vibrato") for note in chosen))
 
+    def test_notes_of_several_phrases_are_gone_through_phrase_by_phrase(self) -> None:
+        opened = self.window.opened
+        self.press(KEY.Key_W, CTRL)
+        shown = []
+        for _ in range(4):
+            click(next(row for row in rows(self.window.why_view) if row.text().startswith("chord tone")))
+            self.window.wait_until_idle()
+            self.assertTrue(all(opened.solo.phrases[opened.view.phrase].holds(n.onset) for n in opened.selected))
+            shown.append(opened.view.phrase)
+            self.press(KEY.Key_W, CTRL)
+        self.assertEqual(shown, [1, 2, 0, 1])
+        self.assertIn("in 3 phrases; the same again shows the next", said(self.window.notice))
+
     def test_a_phrase_is_gone_to(self) -> None:
         self.press(KEY.Key_W, CTRL)
-        click(next(row for row in rows(self.window.why_view) if row.text() == "Answer"))
+        part, index = self.figure("Phrases").parts()[2]
+        QTest.mouseClick(self.figure("Phrases"), Qt.MouseButton.LeftButton, pos=part.center().toPoint())
         self.window.wait_until_idle()
-        self.assertEqual(self.window.opened.view.phrase, 2)
+        self.assertEqual((index, self.window.opened.view.phrase), (2, 2))
         self.assertTrue(self.window.desk.isVisible())
+
+    def figure(self, name: str) -> Figure:
+        return next(each for each in self.window.why_view.findChildren(Figure) if each.accessibleName() == name)
+
+    def test_a_place_on_the_neck_leads_to_what_is_played_there(self) -> None:
+        self.press(KEY.Key_W, CTRL)
+        neck = self.figure("Places on the neck")
+        part, ids = next(part for part in neck.parts() if len(part[1]) > 1)
+        QTest.mouseMove(neck, part.center().toPoint())
+        QTest.mouseClick(neck, Qt.MouseButton.LeftButton, pos=part.center().toPoint())
+        self.window.wait_until_idle()
+        solo = self.window.opened.solo
+        self.assertEqual(len({(solo.note(i).string, solo.note(i).fret) for i in ids}), 1)
+        self.assertTrue({note.id for note in self.window.opened.selected} <= set(ids))
+        self.assertTrue(self.window.opened.selected)
+
+    def test_bars_of_the_form_by_key(self) -> None:
+        self.press(KEY.Key_W, CTRL)
+        form = self.figure("Sources over the form")
+        form.setFocus()
+        QTest.keyClick(form, KEY.Key_Right)
+        form.grab()
+        QTest.keyClick(form, KEY.Key_Left)
+        QTest.keyClick(form, KEY.Key_Right)
+        ids = form.parts()[1][1]
+        QTest.keyClick(form, KEY.Key_Return)
+        self.window.wait_until_idle()
+        solo = self.window.opened.solo
+        self.assertEqual({solo.grid.bar_and_beat(solo.note(i).onset)[0] for i in ids}, {2})
+        self.assertTrue({note.id for note in self.window.opened.selected} <= set(ids))
+        self.assertTrue(self.window.opened.selected)
+        self.assertFalse(self.window.player.playing)
+
+    def test_rows_are_walked_by_key(self) -> None:
+        self.press(KEY.Key_W, CTRL)
+        page = self.window.why_view
+        QTest.keyClick(page, KEY.Key_Tab)
+        self.assertIsInstance(self.window.focusWidget(), (Figure, Row))
+        row = next(row for row in rows(page) if row.text().startswith("hammer-on"))
+        row.setFocus()
+        QTest.keyClick(row, KEY.Key_Return)
+        self.window.wait_until_idle()
+        self.assertTrue(all(note.technique("hammer_on") for note in self.window.opened.selected))
+        self.assertTrue(self.window.opened.selected)
 
     def test_nothing_to_tell(self) -> None:
         self.window.opened.do("nothing", lambda solo: with_notes(replace(solo, chart_text=""), ()))

@@ -235,6 +235,26 @@ class OpenSolo(QObject):
             self.view.cursor = self.solo.note(ids[0]).onset
         self.view_changed.emit()
 
+    def go_to_notes(self, ids: Sequence[int]) -> dict[int | None, tuple[int, ...]]:
+        """Select those of the notes that lie in one phrase, this one if it has any; asked again, the next one's.
+
+        Returns all of them by phrase, None for what lies in none.
+        """
+        homes: dict[int | None, tuple[int, ...]] = {}
+        for note_id in ids:
+            home = self.solo.phrase_index_at(self.solo.note(note_id).onset)
+            homes[home] = (*homes.get(home, ()), note_id)
+        order = list(homes)
+        here = self.view.phrase
+        if here not in homes:
+            here = order[0]
+        elif set(homes[here]) == set(self.view.selection):
+            here = order[(order.index(here) + 1) % len(order)]
+        if here != self.view.phrase:
+            self.look_at_phrase(here)
+        self.select(homes[here])
+        return homes
+
     def set_span(self, span: tuple[float, float] | None) -> None:
         """Choose a stretch of time."""
         self.view.span = span

@@ -1,6 +1,9 @@
 """What the panels beside the desk have in common: a card with a heading, quiet words, and the way back."""
 
-from PySide6.QtCore import Qt, Signal
+from collections.abc import Sequence
+
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_owl.desktop import theme as themes
@@ -114,8 +117,19 @@ def page_of(*widgets: QWidget) -> QWidget:
     return page
 
 
+def claims_key(event: QEvent, keys: Sequence[Qt.Key]) -> bool:
+    """Claim one of these keys for what has the focus, where a shortcut of the window would take it."""
+    if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in keys:
+        event.accept()
+        return True
+    return False
+
+
+_ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+
+
 class Row(QLabel):
-    """Words that can be clicked."""
+    """Words that can be chosen, by a click or with Tab and Enter."""
 
     clicked = Signal()
 
@@ -125,14 +139,31 @@ class Row(QLabel):
         self.setSizePolicy(_as_high_as_its_words())
         self.setProperty("row", "here" if here else "other")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def event(self, event: QEvent) -> bool:
+        return claims_key(event, _ENTER) or super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in _ENTER:
+            self.clicked.emit()
+        else:
+            super().keyPressEvent(event)
 
     def mousePressEvent(self, _event: object) -> None:
         self.clicked.emit()
 
 
 def turn_page(area: QScrollArea, page: QWidget) -> None:
-    """Show another page; the one before goes later, for a click in it may have asked for this."""
+    """Show another page; the one before goes later, for a click in it may have asked for this.
+
+    Who walks the rows by key stays on the same one.
+    """
+    walked = [row.hasFocus() for row in area.findChildren(Row)]
     if (before := area.takeWidget()) is not None:
         before.hide()
         before.deleteLater()
     area.setWidget(page)
+    rows = page.findChildren(Row)
+    if True in walked and rows:
+        rows[min(walked.index(True), len(rows) - 1)].setFocus()

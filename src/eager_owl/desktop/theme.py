@@ -128,6 +128,8 @@ QFrame[way="other"] {{ background: {paper}; border: 1px solid {rule}; border-rad
 QFrame[way="here"] {{ background: {here_wash}; border: 2px solid {here}; border-radius: 6px; }}
 QLabel[row="other"] {{ border-left: 3px solid {rule}; padding: 2px 0 2px 8px; }}
 QLabel[row="here"] {{ border-left: 3px solid {here}; background: {here_wash}; padding: 2px 0 2px 8px; }}
+QLabel[row="other"]:focus, QLabel[row="here"]:focus {{ border: 2px solid {ink}; border-left: 3px solid {ink};
+    padding: 0 0 0 8px; }}
 QLabel {{ background: transparent; color: {ink}; }}
 QLabel[quiet="true"] {{ color: {quiet}; }}
 QLabel[complaint="true"] {{ color: {here}; }}

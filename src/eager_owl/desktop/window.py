@@ -517,14 +517,14 @@ class Window(QMainWindow):
         (self.why_view if showing else self.desk).setFocus()
 
     def _choose_notes(self, ids: tuple[int, ...]) -> None:
-        """Show notes on the desk, in the phrase of the first."""
+        """Show notes on the desk, those of one phrase at a time."""
         if self.opened is None or not ids:
             return
         self.centre.setCurrentIndex(0)
-        index = self.opened.solo.phrase_index_at(self.opened.solo.note(ids[0]).onset)
-        if index != self.opened.view.phrase:
-            self.opened.look_at_phrase(index)
-        self.opened.select(ids)
+        homes = self.opened.go_to_notes(ids)
+        if len(homes) > 1:
+            here = len(self.opened.view.selection)
+            self.complain(f"{here} of {len(ids)} notes, in {len(homes)} phrases; the same again shows the next")
 
     def _choose_phrase(self, index: int) -> None:
         self.centre.setCurrentIndex(0)

@@ -4,15 +4,19 @@ from bisect import bisect_left
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 from eager_owl.reasons.context import sounding_pitch
 from eager_owl.reasons.events import Event
-from eager_owl.reasons.explain import Explanation, Reading
+from eager_owl.reasons.explain import Explanation, Reading, Reason
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import Note, Phrase
 
 _MOST_FIGURES = 6
+_Kind = TypeVar("_Kind")
+# Names, each with the ids of its notes, most notes first.
+Counts = tuple[tuple[str, tuple[int, ...]], ...]
 
 
 @dataclass(frozen=True)
@@ -30,19 +34,19 @@ class PhraseCount:
 class Overview:
     """Counts of a solo. Every figure names notes by id, so that it leads to where they are played.
 
-    `sources` are (name, ids), most notes first; `bars` for each bar of the form the sources played over it with how
-    many notes; `targets` (interval, ids) of the tones met at changes; `roles` and `techniques` (name, ids); `places`
-    how many notes each string and fret has; `figures` (ids of a figure, how often it is played).
+    `sources` are (name, ids), most notes first; `bars` for each bar of the form the sources played over it, likewise;
+    `targets` (interval, ids) of the tones met at changes; `roles` and `techniques` (name, ids); `places` the ids on
+    each string and fret; `figures` (ids of a figure, how often it is played).
     """
 
-    sources: tuple[tuple[str, tuple[int, ...]], ...]
-    bars: tuple[tuple[tuple[str, int], ...], ...]
-    targets: tuple[tuple[str, tuple[int, ...]], ...]
-    roles: tuple[tuple[str, tuple[int, ...]], ...]
-    techniques: tuple[tuple[str, tuple[int, ...]], ...]
+    sources: Counts
+    bars: tuple[Counts, ...]
+    targets: Counts
+    roles: Counts
+    techniques: Counts
     lowest: int | None
     highest: int | None
-    places: dict[tuple[int, int], int]
+    places: dict[tuple[int, int], tuple[int, ...]]
     phrases: tuple[PhraseCount, ...]
     figures: tuple[tuple[tuple[int, ...], int], ...]
 
@@ -57,11 +61,11 @@ def look_over(
 ) -> Overview:
     """Count a solo's notes, which ascend by onset, with their reading and an explanation of them all."""
     reasons = explanation.reasons
-    bars: list[Counter[str]] = [Counter() for _ in chart.bars]
+    bars: list[list[tuple[str, int]]] = [[] for _ in chart.bars]
     if grid is not None and chart.bars:
-        for moment, reason in zip(reading.context.moments, reasons, strict=True):
-            if moment.beat >= 0 and reason.source_name:
-                bars[int(moment.beat // grid.beats_per_bar) % len(bars)][reason.source_name] += 1
+        for note, moment, reason in zip(notes, reading.context.moments, reasons, strict=True):
+            if moment.beat >= 0:
+                bars[int(moment.beat // grid.beats_per_bar) % len(bars)].append((_from(reason), note.id))
     targets = [
         (event.intervals[-1], notes[event.notes[-1]].id)
         for event in reading.events
@@ -69,24 +73,33 @@ def look_over(
     ]
     pitches = [sounding_pitch(note) for note in notes]
     return Overview(
-        _counted((reason.source_name or "outside", note.id) for reason, note in zip(reasons, notes, strict=True)),
-        tuple(tuple(bar.most_common()) for bar in bars),
+        _counted((_from(reason), note.id) for reason, note in zip(reasons, notes, strict=True)),
+        tuple(_counted(bar) for bar in bars),
         _counted(targets),
         _counted((role, note.id) for role, note in zip(reading.roles, notes, strict=True)),
         _counted((technique.name, note.id) for note in notes for technique in note.techniques),
         min(pitches, default=None),
         max(pitches, default=None),
-        dict(Counter((n.string, n.fret) for n in notes if n.string is not None and n.fret is not None)),
+        dict(_grouped(((n.string, n.fret), n.id) for n in notes if n.string is not None and n.fret is not None)),
         tuple(_count_phrases(notes, phrases)),
         _figures(notes, reading.events),
     )
 
 
-def _counted(pairs: Iterable[tuple[str, int]]) -> tuple[tuple[str, tuple[int, ...]], ...]:
-    found: dict[str, list[int]] = defaultdict(list)
-    for name, note_id in pairs:
-        found[name].append(note_id)
-    return tuple((name, tuple(ids)) for name, ids in sorted(found.items(), key=lambda item: -len(item[1])))
+def _from(reason: Reason) -> str:
+    return reason.source_name or ("no pitch" if reason.standing == "unpitched" else "outside")
+
+
+def _counted(pairs: Iterable[tuple[str, int]]) -> Counts:
+    return tuple(sorted(_grouped(pairs), key=lambda item: -len(item[1])))
+
+
+def _grouped(pairs: Iterable[tuple[_Kind, int]]) -> list[tuple[_Kind, tuple[int, ...]]]:
+    """The numbers of each kind, kinds as they first come."""
+    found: dict[_Kind, list[int]] = defaultdict(list)
+    for kind, number in pairs:
+        found[kind].append(number)
+    return [(kind, tuple(numbers)) for kind, numbers in found.items()]
 
 
 def _count_phrases(notes: Sequence[Note], phrases: Sequence[Phrase]) -> list[PhraseCount]:

@@ -8,7 +8,7 @@ outlast it, where the school says so and the notes ask for it, and then holds up
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import groupby, pairwise
 
 import numpy as np
@@ -52,6 +52,11 @@ class _Choices:
     sources: tuple[Source, ...]
     leads: NDArray[np.intp]
     entry: NDArray[np.float64]
+
+    @cached_property
+    def each(self) -> NDArray[np.intp]:
+        """The indices of all."""
+        return np.arange(len(self.sources))
 
 
 _Wanted = tuple[Chord | None, Chord | None, Chord | None, bool, Source | None]
@@ -122,26 +127,29 @@ def _path(
         start = members.stop
         if not speaks:
             continue
-        explained = [
-            _fits(wanted[i], key, school, context.moments[i].fretted, context.moments[i].landed) for i in members
-        ]
+        explained, unexplained = [], []
+        for i in members:
+            moment = context.moments[i]
+            fits, misses = _fits(wanted[i], key, school, moment.fretted, moment.landed)
+            forgiven = excused[i]
+            explained.append(fits)
+            unexplained.append((UNEXPLAINED_COST if forgiven is None else forgiven) * misses)
         first = choices[numbers[members.start]]
         costs = first.entry + (SWITCH_COST + _AHEAD_COST + _LED_COST) * (first.leads != 0)
         backs: list[NDArray[np.intp]] = []
         for at, i in enumerate(members):
             if at:
                 apart = _apart(context.moments[i - 1], context.moments[i])
-                through = costs[:, None] + turn(numbers[i - 1], numbers[i], apart)
-                back = through.argmin(axis=0)
+                through = turn(numbers[i - 1], numbers[i], apart) + costs
+                back = through.argmin(axis=1)
                 backs.append(back)
-                costs = through[back, np.arange(len(back))]
-            forgiven = excused[i]
-            costs = costs + (UNEXPLAINED_COST if forgiven is None else forgiven) * ~explained[at]
+                costs = through[choices[numbers[i]].each, back]
+            costs = costs + unexplained[at]
         best = int(costs.argmin())
         for at in range(len(members) - 1, -1, -1):
             i = members[at]
             kind = choices[numbers[i]]
-            found[i] = Choice(kind.sources[best], int(kind.leads[best]), bool(explained[at][best]))
+            found[i] = Choice(kind.sources[best], int(kind.leads[best]), explained[at][best])
             best = int(backs[at - 1][best]) if at else best
     return found
 
@@ -180,9 +188,12 @@ def _choices(asked: _Wanted, key: Key | None, school: ReasonSchool) -> _Choices:
 
 
 @lru_cache(maxsize=16384)
-def _fits(asked: _Wanted, key: Key | None, school: ReasonSchool, fretted: int, landed: int) -> NDArray[np.bool_]:
-    """Which of the sources explain a note."""
-    return np.array([s.explains(fretted, landed) for s in _choices(asked, key, school).sources], dtype=np.bool_)
+def _fits(
+    asked: _Wanted, key: Key | None, school: ReasonSchool, fretted: int, landed: int
+) -> tuple[list[bool], NDArray[np.float64]]:
+    """Which of the sources explain a note, and the same as 1 for each that does not."""
+    fits = [s.explains(fretted, landed) for s in _choices(asked, key, school).sources]
+    return fits, np.logical_not(fits).astype(np.float64)
 
 
 def _apart(before: Moment, moment: Moment) -> int:
@@ -196,21 +207,21 @@ def _apart(before: Moment, moment: Moment) -> int:
 def _turn_costs(
     asked_before: _Wanted, asked_after: _Wanted, key: Key | None, school: ReasonSchool, apart: int
 ) -> NDArray[np.float64]:
-    """What it costs to go from each source to each, shape (before, after)."""
+    """What it costs to go from each source to each, shape (after, before)."""
     before, after = _choices(asked_before, key, school), _choices(asked_after, key, school)
     numbers = {source: number for number, source in enumerate(dict.fromkeys((*before.sources, *after.sources)))}
     old, new = (np.array([numbers[s] for s in each.sources], dtype=np.intp) for each in (before, after))
-    same = old[:, None] == new[None, :]
-    old_lead, new_lead = before.leads[:, None], after.leads[None, :]
-    follows = np.array([s.follows_chord for s in after.sources], dtype=np.bool_)[None, :]
-    from_run = np.array([s == _CHROMATIC for s in before.sources], dtype=np.bool_)[:, None]
+    same = old[None, :] == new[:, None]
+    old_lead, new_lead = before.leads[None, :], after.leads[:, None]
+    follows = np.array([s.follows_chord for s in after.sources], dtype=np.bool_)[:, None]
+    from_run = np.array([s == _CHROMATIC for s in before.sources], dtype=np.bool_)[None, :]
     welcome = (apart > 0) | (old_lead == -1) | from_run
     plain = np.where(
         follows, np.where(welcome, FOLLOWING_COST, LEAVING_COST), SWITCH_COST - _AT_CHANGE_BONUS * (apart > 0)
     )
-    costs = np.where(same, 0.0, plain + after.entry[None, :])
+    costs = np.where(same, 0.0, plain + after.entry[:, None])
     # What begins before its chord, and what outlasts it: it must have been there before the change.
-    costs = np.where(new_lead == 1, SWITCH_COST + _AHEAD_COST + after.entry[None, :], costs)
+    costs = np.where(new_lead == 1, SWITCH_COST + _AHEAD_COST + after.entry[:, None], costs)
     lasting = (_BEHIND_COST, old_lead == 0) if apart == 1 else (0.0, (old_lead == -1) & (apart == 0))
     costs = np.where(new_lead == -1, np.where(same & lasting[1], lasting[0], _NEVER), costs)
     # What is ahead must hold until its chord comes, and no longer.

@@ -56,8 +56,9 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
     way = 0  # how far the first turn moves
     while (at := start + turns * length) + length <= len(pitches):
         move = pitches[at] - pitches[at - length]
-        shifted = _alike(figure, pitches[at : at + length]) and _same_rhythm(gaps, start, at, length)
-        if not shifted or not 1 <= abs(move) <= _LARGEST_MOVE or (way and abs(move - way) > 1):
+        if not 1 <= abs(move) <= _LARGEST_MOVE or (way and abs(move - way) > 1):
+            break
+        if not _alike(figure, pitches[at : at + length]) or not _same_rhythm(gaps, start, at, length):
             break
         way = way or move
         turns += 1
