@@ -24,8 +24,8 @@ class Transport(QFrame):
         super().__init__()
         self.setObjectName("card")
         row = QHBoxLayout(self)
-        row.setContentsMargins(10, 8, 14, 8)
-        row.setSpacing(8)
+        row.setContentsMargins(10, 8, 12, 8)
+        row.setSpacing(6)
         self.loop_button = _button("Loop   Space", "Loop the phrase, or stop", loud=True)
         self.loop_button.setMinimumWidth(118)
         self.loop_button.clicked.connect(self.loop_asked)
@@ -33,19 +33,19 @@ class Transport(QFrame):
         self.once_button.clicked.connect(self.once_asked)
         row.addWidget(self.loop_button)
         row.addWidget(self.once_button)
-        row.addSpacing(10)
+        row.addSpacing(6)
         row.addWidget(_quiet("speed"))
         self._speeds = QButtonGroup(self)
         self.speed_buttons: dict[float, QPushButton] = {}
         for speed in SPEEDS:
             button = _button(f"{100 * speed:.0f}", f"Speed {100 * speed:.0f} per cent", checkable=True)
-            button.setMinimumWidth(42)
+            button.setMinimumWidth(36)
             button.setStyleSheet("padding-left: 4px; padding-right: 4px;")
             button.clicked.connect(lambda _=False, s=speed: self.speed_chosen.emit(s))
             self._speeds.addButton(button)
             self.speed_buttons[speed] = button
             row.addWidget(button)
-        row.addSpacing(10)
+        row.addSpacing(6)
         self.count_button = _button("Count-in   C", "Count-in of one bar", checkable=True)
         self.count_button.toggled.connect(self.count_in_toggled)
         row.addWidget(self.count_button)
@@ -75,7 +75,7 @@ class Transport(QFrame):
         row.addWidget(self._work)
         self.position = QLabel()
         self.position.setAccessibleName("Position")
-        self.position.setMinimumWidth(108)
+        self.position.setMinimumWidth(136)  # bar 128, 3.5   10:04.8
         self.position.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.position)
 

@@ -35,6 +35,7 @@ class WhyView(QFrame):
         layout.setContentsMargins(14, 10, 14, 10)
         self._title = QLabel()
         self._title.setFont(head_font())
+        self._title.setWordWrap(True)
         layout.addWidget(self._title)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)

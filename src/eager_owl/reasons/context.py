@@ -10,6 +10,8 @@ from eager_owl.theory.chord import Chord
 
 # A note this many beats before a chord, and longer after its start than before, is heard with it: it is pushed.
 PUSH_BEATS = 0.55
+# A note is held over a change that it sounds this many beats before and after.
+HELD_BEATS = 0.25
 # How far from a beat an onset may lie to be on it.
 ON_BEAT = 0.13
 _TOGETHER_BEATS = 0.05  # notes of one stroke

@@ -5,14 +5,14 @@ in common jazz teaching: a third or seventh that moves by step into a tone of th
 change, a tone approached from above and below.
 """
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Literal
 
 from eager_owl.reasons.colours import colour_of
-from eager_owl.reasons.context import Context, Moment, neighbours
-from eager_owl.reasons.roles import Role, find_enclosures, is_at_home
+from eager_owl.reasons.context import HELD_BEATS, Context, Moment, neighbours
+from eager_owl.reasons.roles import ORNAMENTS, Role, find_enclosures, find_suspensions, is_at_home
 from eager_owl.reasons.sequences import Run, find_sequences, is_straight
 from eager_owl.solo.document import Note
 from eager_owl.solo.figures import find_returns
@@ -27,7 +27,6 @@ EventKind = Literal[
 _GUIDE_TONES = ("3", "b3", "7", "b7", "bb7")
 # A note this near a change is on it; the note before a change is no further from it than this.
 _AT_CHANGE_BEATS, _BEFORE_CHANGE_BEATS = 0.55, 2.5
-_HELD_BEATS = 0.25
 _PIVOT_TIMES = 3
 # A figure has so many pitches, and so many notes if one of them is to have changed.
 _FIGURE_PITCHES, _CHANGED_FIGURE = 3, 6
@@ -38,8 +37,9 @@ class Event:
     """One thing that happens. `notes` are indices in order; `chords`, `intervals` and `semitones` are its facts.
 
     For a guide tone, target and common tone: the chords before and after and the intervals there. For an
-    anticipation or delay: the chord whose sound it is. For sequences and repeats: how far each turn moves, `turns`,
-    and the indices of the notes `changed`. For an approach and displacement: the step taken.
+    anticipation or delay: the chord whose sound it is; for one note that hangs over, as for a guide tone. For
+    sequences and repeats: how far each turn moves, `turns`, the indices of the notes `changed`, and whether the turns
+    move `even`ly or by the steps of a scale. For an approach and displacement: the step taken.
     """
 
     kind: EventKind
@@ -49,6 +49,7 @@ class Event:
     semitones: int = 0
     turns: int = 0
     changed: tuple[int, ...] = ()
+    even: bool = True
 
 
 def find_events(
@@ -58,13 +59,14 @@ def find_events(
     behind it (-1)."""
     moments = context.moments
     sequences = find_sequences(moments)
+    suspended = find_suspensions(context)
     found = [
         *_changes(context, leads),
-        *_ahead_and_behind(context, leads),
+        *_ahead_and_behind(context, leads, suspended),
         *(Event("enclosure", triple) for triple in find_enclosures(moments, key)),
-        *_approaches(moments, roles),
-        *_pivots(moments),
-        *(Event("sequence", s.notes, (), (), s.semitones, s.turns, s.changed) for s in sequences),
+        *_approaches(moments, roles, {i for i, _, _ in suspended}),
+        *(pivot for pivot in _pivots(moments) if not any(s.tells(pivot.notes) for s in sequences)),
+        *(Event("sequence", s.notes, (), (), s.semitones, s.turns, s.changed, s.even) for s in sequences),
         *_repeats(notes, sequences),
         *_displacements(moments),
         *_minor_to_major(moments, key),
@@ -125,7 +127,7 @@ def _held_over(context: Context, i: int, moment: Moment) -> list[Event]:
     if moment.span is None or moment.chord is None or moment.span + 1 >= len(context.spans):
         return []
     change, following = context.spans[moment.span].end, context.spans[moment.span + 1].chord
-    if following is None or moment.beat > change - _HELD_BEATS or moment.beat + moment.beats < change + _HELD_BEATS:
+    if following is None or moment.beat > change - HELD_BEATS or moment.beat + moment.beats < change + HELD_BEATS:
         return []
     here, there = _label(moment.landed, moment.chord), _label(moment.landed, following)
     if here is None or there is None:
@@ -137,8 +139,10 @@ def _label(pitch: int, chord: Chord) -> str | None:
     return chord.degrees.get((pitch - chord.root) % 12)
 
 
-def _ahead_and_behind(context: Context, leads: Sequence[int]) -> list[Event]:
-    """Runs of notes that already have the next chord's sound, or still the last one's."""
+def _ahead_and_behind(
+    context: Context, leads: Sequence[int], suspended: Sequence[tuple[int, Chord, Chord]]
+) -> list[Event]:
+    """Notes that already have the next chord's sound, or still the last one's: runs of them, and single ones."""
     found: list[Event] = []
     for (span, lead), group in groupby(
         range(len(context.moments)), key=lambda i: (context.moments[i].span, leads[i])
@@ -149,22 +153,27 @@ def _ahead_and_behind(context: Context, leads: Sequence[int]) -> list[Event]:
         chord = context.chord_after(span) if lead == 1 else context.chord_before(span)
         if chord is not None:
             found.append(Event("anticipation" if lead == 1 else "delay", indices, (chord,)))
+    for i, old, new in suspended:
+        if leads[i] == 0:
+            held, resolved = context.moments[i : i + 2]
+            labels = (_label(held.landed, old) or "", _label(resolved.fretted, new) or "")
+            found.append(Event("delay", (i, i + 1), (old, new), labels, resolved.fretted - held.landed))
     for i, moment in enumerate(context.moments):
         if moment.span is None or moment.chord is None or leads[i]:
             continue
         change = context.spans[moment.span].start
         early = change - moment.beat > 0.13 and _label(moment.landed, moment.chord) is not None
-        old = context.chord_before(moment.span)
-        if early and old is not None and colour_of(moment.landed, old).verdict != "chord tone":
+        last = context.chord_before(moment.span)
+        if early and last is not None and colour_of(moment.landed, last).verdict != "chord tone":
             found.append(Event("anticipation", (i,), (moment.chord,)))
     return found
 
 
-def _approaches(moments: Sequence[Moment], roles: Sequence[Role]) -> list[Event]:
+def _approaches(moments: Sequence[Moment], roles: Sequence[Role], suspended: Set[int]) -> list[Event]:
     return [
         Event("approach", (i, after), semitones=moments[after].fretted - moments[i].landed)
         for i, (role, (_, after)) in enumerate(zip(roles, neighbours(moments), strict=True))
-        if role.startswith("approach") and after is not None
+        if role.startswith("approach") and after is not None and i not in suspended
     ]
 
 
@@ -235,23 +244,27 @@ def _minor_to_major(moments: Sequence[Moment], key: Key | None) -> list[Event]:
             continue
         low, high = (moments[i + 1].fretted,) * 2 if own_bend else (moments[i].landed, moments[i + 1].fretted)
         high += own_bend
-        if high - low == 1 and (high - root) % 12 == 4:
+        # Half steps that go on through both thirds mean neither.
+        in_run = not own_bend and i > 0 and low - moments[i - 1].landed == 1
+        if high - low == 1 and (high - root) % 12 == 4 and not in_run:
             notes = (i + 1,) if own_bend else (i, i + 1)
             found.append(Event("minor to major", notes, (chord,) if chord else (), ("b3", "3"), 1))
     return found
 
 
 def _outside_then_inside(moments: Sequence[Moment], roles: Sequence[Role], key: Key | None) -> list[Event]:
-    """Two or more notes in a row that clash or lie outside, and the chord tone by step that makes them good."""
+    """Two or more notes in a row that clash or lie outside, and the chord tone by step that makes them good.
+
+    Ornaments may stand between: they lead home.
+    """
     found = []
-    outside = [role in ("outside", "clash") for role in roles]
     start = 0
-    for is_outside, group in groupby(outside):
-        count = len(list(group))
-        end = start + count
-        if is_outside and count >= 2 and end < len(moments):
-            step = moments[end].fretted - moments[end - 1].landed
-            if 1 <= abs(step) <= 2 and is_at_home(moments[end], key):
-                found.append(Event("outside, then inside", tuple(range(start, end + 1)), semitones=step))
+    for is_outside, group in groupby(role in ("outside", "clash") for role in roles):
+        end = start + len(list(group))
+        home = next((i for i in range(end, len(moments)) if roles[i] not in ORNAMENTS), end)
+        if is_outside and end - start >= 2 and home < len(moments):
+            step = moments[home].fretted - moments[home - 1].landed
+            if 1 <= abs(step) <= 2 and is_at_home(moments[home], key):
+                found.append(Event("outside, then inside", tuple(range(start, home + 1)), semitones=step))
         start = end
     return found

@@ -92,12 +92,12 @@ def read_line(notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGr
     """Read notes, in order of onset, against their chords. Without a grid or chart only the key speaks."""
     context = find_context(notes, chart, grid)
     school = reason_schools()[_CHORD_SCHOOL]
-    first = find_roles(context.moments, key)
+    first = find_roles(context, key)
     path = best_path(context, key, school, _excused(context.moments, first, key, school), [None] * len(notes))
     leads = [choice.lead if choice else 0 for choice in path]
     # What is ahead of its chord plays in the next one.
     played = [_led(context, moment, lead) for moment, lead in zip(context.moments, leads, strict=True)]
-    proposed = find_roles(played, key) if any(leads) else first
+    proposed = find_roles(replace(context, moments=tuple(played)), key) if any(leads) else first
     roles = [note.role if note.role in ROLES else role for note, role in zip(notes, proposed, strict=True)]
     return Reading(context, tuple(roles), tuple(leads), tuple(find_events(notes, context, roles, leads, key)))
 

@@ -51,7 +51,7 @@ class Fit:
 def fit_over(notes: Sequence[Note], chord: Chord, key: Key | None, grid: BeatGrid | None = None) -> Fit:
     """Try a phrase over one chord held throughout. Ornaments that lead into a safe note are colours."""
     context = find_context(notes, Chart(((chord,),)), grid or BeatGrid())
-    roles = find_roles(context.moments, key)
+    roles = find_roles(context, key)
     found = []
     for i, note in enumerate(notes):
         pitch = sounding_pitch(note)

@@ -6,6 +6,7 @@ is paid where the line makes it: one that follows its chord is paid lightly. A s
 outlast it, where the school says so and the notes ask for it, and then holds up to the change, or from it on.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -30,6 +31,7 @@ _AHEAD_COST, _BEHIND_COST = 1.0, 1.5
 _AHEAD_BEATS, _BEHIND_BEATS = 4.0, 2.0
 _LED_COST = 0.1  # for each note of it
 _NEVER = 200.0
+_BORROWED_COST = 0.25  # for a note that a scale has only from the chord
 _LED_PITCHES = 2
 _CHROMATIC_COST = 4.0
 _CHROMATIC_RUN = 4  # notes by half steps one way
@@ -72,7 +74,8 @@ def best_path(
     """The source of each note; None where the school has nothing to say.
 
     `excused` notes need not be explained, at the cost given; `own` are the player's choices, None where the school is
-    free. A source is ahead of its chord, or behind it, only where two pitches and more say so.
+    free. A source is ahead of its chord, or behind it, only where two pitches and more say so. A chord that comes
+    again keeps its source, if one explains the notes of both.
     """
     everywhere = [1] * len(context.moments) if school.looks_ahead else []
     held = _poorly_led(context, key, school, everywhere)
@@ -80,8 +83,28 @@ def best_path(
         path = _path(context, key, school, excused, own, held)
         doubtful = _poorly_led(context, key, school, [choice.lead if choice else 0 for choice in path])
         if not doubtful - held:
-            return path
+            return _settled(context, path, own)
         held |= doubtful
+
+
+def _settled(context: Context, path: Sequence[Choice | None], own: Sequence[Source | None]) -> list[Choice | None]:
+    """The path with one source for a chord wherever it comes, if one of those chosen explains all its notes."""
+    chosen: dict[Chord, dict[int, Choice]] = {}
+    for i, (moment, choice) in enumerate(zip(context.moments, path, strict=True)):
+        if choice is not None and choice.source.follows_chord and own[i] is None and moment.span is not None:
+            chord = context.spans[moment.span + choice.lead].chord
+            if chord is not None:
+                chosen.setdefault(chord, {})[i] = choice
+    settled = list(path)
+    for choices in chosen.values():
+        landed = [context.moments[i] for i, choice in choices.items() if choice.explains]
+        for one, _ in Counter(choice.source for choice in choices.values()).most_common():
+            if all(one.explains(moment.fretted, moment.landed) for moment in landed):
+                for i, choice in choices.items():
+                    moment = context.moments[i]
+                    settled[i] = Choice(one, choice.lead, one.explains(moment.fretted, moment.landed))
+                break
+    return settled
 
 
 def _poorly_led(context: Context, key: Key | None, school: ReasonSchool, leads: Sequence[int]) -> frozenset[int]:
@@ -127,13 +150,13 @@ def _path(
         start = members.stop
         if not speaks:
             continue
-        explained, unexplained = [], []
+        explained, prices = [], []
         for i in members:
             moment = context.moments[i]
-            fits, misses = _fits(wanted[i], key, school, moment.fretted, moment.landed)
+            fits, misses, borrowed = _fits(wanted[i], key, school, moment.fretted, moment.landed)
             forgiven = excused[i]
             explained.append(fits)
-            unexplained.append((UNEXPLAINED_COST if forgiven is None else forgiven) * misses)
+            prices.append((UNEXPLAINED_COST if forgiven is None else forgiven) * misses + borrowed)
         first = choices[numbers[members.start]]
         costs = first.entry + (SWITCH_COST + _AHEAD_COST + _LED_COST) * (first.leads != 0)
         backs: list[NDArray[np.intp]] = []
@@ -144,7 +167,7 @@ def _path(
                 back = through.argmin(axis=1)
                 backs.append(back)
                 costs = through[choices[numbers[i]].each, back]
-            costs = costs + unexplained[at]
+            costs = costs + prices[at]
         best = int(costs.argmin())
         for at in range(len(members) - 1, -1, -1):
             i = members[at]
@@ -190,10 +213,12 @@ def _choices(asked: _Wanted, key: Key | None, school: ReasonSchool) -> _Choices:
 @lru_cache(maxsize=16384)
 def _fits(
     asked: _Wanted, key: Key | None, school: ReasonSchool, fretted: int, landed: int
-) -> tuple[list[bool], NDArray[np.float64]]:
-    """Which of the sources explain a note, and the same as 1 for each that does not."""
-    fits = [s.explains(fretted, landed) for s in _choices(asked, key, school).sources]
-    return fits, np.logical_not(fits).astype(np.float64)
+) -> tuple[list[bool], NDArray[np.float64], NDArray[np.float64]]:
+    """Which of the sources explain a note, 1 for each that does not, and what it costs those that borrow it."""
+    sources = _choices(asked, key, school).sources
+    fits = [s.explains(fretted, landed) for s in sources]
+    borrowed = np.array([_BORROWED_COST * s.borrows(landed) for s in sources], dtype=np.float64)
+    return fits, np.logical_not(fits).astype(np.float64), borrowed
 
 
 def _apart(before: Moment, moment: Moment) -> int:

@@ -5,10 +5,12 @@ the strong beats, short, and followed at once (the usual classes of non-chord to
 """
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Literal
 
 from eager_owl.reasons.colours import blues_scale_holds, colour_of, in_key, is_blue
-from eager_owl.reasons.context import Moment, neighbours
+from eager_owl.reasons.context import HELD_BEATS, Context, Moment, neighbours
+from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
 Role = Literal[
@@ -26,10 +28,14 @@ _LIGHT_BEATS = 0.8
 _STRESSED_BEATS = 0.3  # a shorter note is light even on a strong beat
 _SHORT_BEATS = 0.55
 _AT_ONCE_BEATS = 0.6
+_LONGER = 1.3
+_LONGEST_SUSPENSION_BEATS = 3.1
 
 
-def find_roles(moments: Sequence[Moment], key: Key | None) -> list[Role]:
+def find_roles(context: Context, key: Key | None) -> list[Role]:
     """The role of each note."""
+    moments = context.moments
+    suspended = {i for i, _, _ in find_suspensions(context)}
     enclosing = {i for first, second, _ in find_enclosures(moments, key) for i in (first, second)}
     roles: list[Role] = []
     for i, (moment, (before, after)) in enumerate(zip(moments, neighbours(moments), strict=True)):
@@ -42,7 +48,10 @@ def find_roles(moments: Sequence[Moment], key: Key | None) -> list[Role]:
         else:
             came_from = None if before is None else moments[before]
             leads_to = None if after is None else moments[after]
-            roles.append(_role(moment, came_from, leads_to, key))
+            role = _role(moment, came_from, leads_to, key)
+            if i in suspended and role in ("clash", "outside"):
+                role = "approach from above" if moments[i + 1].fretted < moment.landed else "approach from below"
+            roles.append(role)
     return roles
 
 
@@ -84,9 +93,40 @@ def find_enclosures(moments: Sequence[Moment], key: Key | None) -> list[tuple[in
         light = is_light(second) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS
         guests = not is_at_home(second, key) or not is_at_home(first, key)
         chromatic = is_chromatic(first, key) or is_chromatic(second, key)
-        if around and light and is_at_home(target, key) and guests and (target.stressed or chromatic):
+        # Tones of the key around one that is no longer than they are may as well be a line that passes by.
+        rests = target.stressed and target.beats > second.beats * _LONGER
+        if around and light and is_at_home(target, key) and guests and (rests or chromatic):
             found.append((i, i + 1, i + 2))
     return found
+
+
+def find_suspensions(context: Context) -> list[tuple[int, Chord, Chord]]:
+    """Notes that hang over, with the chord they are a tone of and the one that has come, of which they are none.
+
+    Each moves by step into a tone of the chord that has come: struck before the change and held, or struck after it
+    where it rubs, or is the last chord's last note again.
+    """
+    moments, spans = context.moments, context.spans
+    found = []
+    for i, (moment, after) in enumerate(pairwise(moments)):
+        if moment.muted or after.muted or moment.gap >= _AT_ONCE_BEATS or moment.span is None or after.span is None:
+            continue
+        held = after.span == moment.span + 1 and moment.beat + moment.beats > spans[moment.span].end + HELD_BEATS
+        struck = i > 0 and after.span == moment.span and moments[i - 1].span == moment.span - 1
+        if not (held or struck) or moment.beats > _LONGEST_SUSPENSION_BEATS:
+            continue
+        old, new = spans[after.span - 1].chord, spans[after.span].chord
+        if old is None or new is None or not _is_tone(moment.landed, old) or _is_tone(moment.landed, new):
+            continue
+        again = moments[i - 1].landed == moment.fretted
+        rubs = colour_of(moment.landed, new).verdict in ("clash", "outside")
+        if (held or again or rubs) and 1 <= abs(after.fretted - moment.landed) <= 2 and _is_tone(after.fretted, new):
+            found.append((i, old, new))
+    return found
+
+
+def _is_tone(pitch: int, chord: Chord) -> bool:
+    return (pitch - chord.root) % 12 in chord.degrees
 
 
 def _role(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role:

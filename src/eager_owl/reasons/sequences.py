@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from statistics import median
 
-from eager_owl.reasons.context import Moment
+from eager_owl.reasons.context import ON_BEAT, Moment
 
 _LEAST, _MOST = 2, 8
 _SAME_GAP = 1.45  # ratio of two gaps that count as one note value
@@ -16,7 +16,8 @@ _LARGEST_MOVE = 5  # semitones from turn to turn
 class Run:
     """A figure and its turns: `notes` of all of them, how far the first turn moves, and the notes that do not.
 
-    `changed` are those that differ from the figure moved exactly so far.
+    `changed` are those that differ from the figure moved exactly so far; `even` says whether every turn moves as far
+    as the first.
     """
 
     notes: tuple[int, ...]
@@ -24,6 +25,11 @@ class Run:
     turns: int
     semitones: int
     changed: tuple[int, ...]
+    even: bool
+
+    def tells(self, notes: Sequence[int]) -> bool:
+        """Whether it says more of these notes than that one comes back: they lie in it and its figure is longer."""
+        return self.length > _LEAST and set(notes) <= set(self.notes)
 
 
 def find_sequences(moments: Sequence[Moment]) -> list[Run]:
@@ -40,7 +46,8 @@ def find_sequences(moments: Sequence[Moment]) -> list[Run]:
         for start in range(len(moments) - 2 * length + 1)
         if (run := _run(pitches, gaps, start, length)) is not None
     ]
-    runs.sort(key=lambda run: (-len(run.notes), len(run.changed), run.length))
+    off = [abs(moment.beat - round(moment.beat)) > ON_BEAT for moment in moments]
+    runs.sort(key=lambda run: (-len(run.notes), off[run.notes[0]], len(run.changed), run.length))
     taken: set[int] = set()
     kept = []
     for run in runs:
@@ -64,17 +71,16 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
         turns += 1
     if turns < (3 if length == _LEAST else 2) or is_straight(pitches[start : start + turns * length]):
         return None
-    changed = []
-    for turn in range(1, turns):
-        at = start + turn * length
-        moves = [pitches[at + i] - figure[i] for i in range(length)]
-        usual = round(median(sorted(moves)))
-        changed += [at + i for i, move in enumerate(moves) if move != usual]
+    changed: list[int] = []
+    shifts = [0]  # of each turn against the figure
+    for at in range(start + length, start + turns * length, length):
+        moved = [pitches[at + i] - figure[i] for i in range(length)]
+        shifts.append(round(median(sorted(moved))))
+        changed += [at + i for i, move in enumerate(moved) if move != shifts[-1]]
     if turns == _LEAST and len(changed) > max(length // 3, 1):
         return None
-    notes = tuple(range(start, start + turns * length))
-    first = [pitches[start + length + i] - figure[i] for i in range(length)]
-    return Run(notes, length, turns, round(median(sorted(first))), tuple(changed))
+    even = len({b - a for a, b in pairwise(shifts)}) == 1
+    return Run(tuple(range(start, start + turns * length)), length, turns, shifts[1], tuple(changed), even)
 
 
 def _alike(figure: list[int], other: list[int]) -> bool:

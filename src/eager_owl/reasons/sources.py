@@ -12,7 +12,8 @@ _ROOTED = re.compile(r"([A-G][#♯b♭]?)(.*)")
 
 @dataclass(frozen=True)
 class Source:
-    """A scale on a root. Two are equal where they say the same; what a school thinks of them is left out.
+    """A scale on a root. Two are equal where they say the same; how they are spelled, and what a school
+    thinks of them, is left out.
 
     `cost` is how far-fetched the school finds it; `follows_chord` says that it changes with the chord, so that
     changing it there is no change of mind; `plus` is a chord whose tones are welcome besides the scale's; `register`
@@ -21,7 +22,7 @@ class Source:
 
     root: int
     scale: Scale
-    flats: bool
+    flats: bool = field(compare=False)
     cost: float = field(default=0.0, compare=False)
     follows_chord: bool = field(default=False, compare=False)
     plus: Chord | None = field(default=None, compare=False)
@@ -56,6 +57,10 @@ class Source:
         return (pitch - self.root) % 12 in self.degrees or (
             self.plus is not None and pitch % 12 in self.plus.pitch_classes
         )
+
+    def borrows(self, pitch: int) -> bool:
+        """Whether a pitch belongs to it for the chord's sake only."""
+        return self.plus is not None and (pitch - self.root) % 12 not in self.degrees and self.holds(pitch)
 
     def explains(self, fretted: int, landed: int) -> bool:
         """Whether a note belongs: a bent one by where it lands."""

@@ -12,6 +12,8 @@ from eager_owl.theory.pitch import pretty
 
 # Events told of their notes by a verb: "Note 3 lands on ...".
 _VERBS = ("target", "approach")
+# Told with the sources, where they are of more than one note.
+_LED = ("anticipation", "delay")
 _TIMES = {2: "twice", 3: "three times", 4: "four times", 5: "five times"}
 
 
@@ -52,7 +54,7 @@ def tell_story(explanation: Explanation, reading: Reading, grid: BeatGrid | None
             words += f"; note{'s' * (len(outside) > 1)} {listed} {'are' if len(outside) > 1 else 'is'} outside it"
         told.append(Sentence(pretty(words + "."), indices))
     for event in reading.events:
-        if event not in merged and event.kind not in ("anticipation", "delay"):
+        if event not in merged and (event.kind not in _LED or event.intervals):
             words = (
                 f"{_notes_words(event.notes, event.kind)}{'' if event.kind in _VERBS else ':'} {event_words(event)}"
             )
@@ -105,6 +107,9 @@ def event_words(event: Event, verb_first: bool = False) -> str:
         return f"the {steps[0]} of {symbols[0]} becomes the {steps[1]} of {symbols[1]}"
     if event.kind == "anticipation":
         return f"already sounds {symbols[0]}, before it comes"
+    if event.kind == "delay" and event.intervals:
+        way = "falls" if event.semitones < 0 else "rises"
+        return f"the {steps[0]} of {symbols[0]} hangs over, and {way} to the {steps[1]} of {symbols[1]}"
     if event.kind == "delay":
         return f"still sounds {symbols[0]}, after it has gone"
     if event.kind == "pivot":
@@ -112,8 +117,12 @@ def event_words(event: Event, verb_first: bool = False) -> str:
             f"the line comes back to one note {_TIMES.get(event.turns, f'{event.turns} times')} and moves around it"
         )
     if event.kind == "sequence":
-        changed = f", note{'s' * (len(event.changed) > 1)} {_listed(event.changed)} altered" if event.changed else ""
         times = _TIMES.get(event.turns, f"{event.turns} times")
+        if not event.even:
+            return (
+                f"one figure {times}, each a step {'up' if event.semitones > 0 else 'down'} in the line's own scale"
+            )
+        changed = f", note{'s' * (len(event.changed) > 1)} {_listed(event.changed)} altered" if event.changed else ""
         return f"one figure {times}, each {step_words(event.semitones)}{changed}"
     if event.kind == "repeat":
         changed = f", note {_listed(event.changed)} changed" if event.changed else ""

@@ -44,6 +44,10 @@ class Chord:
         match = _SYMBOL.fullmatch(self.symbol)
         return match[2] if match else ""
 
+    def spells_flats(self, otherwise: bool) -> bool:
+        """Whether its root is spelled with flats; `otherwise` where the symbol does not say."""
+        return self.symbol[1:2] in "b♭" if self.symbol[1:2] in ("b", "♭", "#", "♯") else otherwise
+
     @property
     def quality(self) -> Quality:
         """The chord's kind, by its third, fifth and seventh."""

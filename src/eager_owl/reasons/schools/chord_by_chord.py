@@ -18,7 +18,7 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
             return []
         names = ("major",) if key.mode == "major" else ("natural minor", "harmonic minor", "melodic minor")
         return [source(key.tonic, name, key.flats, 0.2 * rank) for rank, name in enumerate(names)]
-    flats = key.flats if key else "#" not in chord.symbol[:2]
+    flats = chord.spells_flats(key.flats if key else True)
     parents = _parents(chord, key)
     costs = (
         _PLAIN_DOMINANT if parents == list(_PLAIN_DOMINANT) else {n: 0.25 * rank for rank, n in enumerate(parents)}

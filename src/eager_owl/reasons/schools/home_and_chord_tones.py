@@ -5,14 +5,15 @@ from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
+# How much more the notes must speak for each than for the first: more than one ornament from outside.
 _HOMES = {
-    "major": (("major", 0.0), ("Mixolydian", 0.4), ("Lydian", 0.6), ("blues", 0.8)),
+    "major": (("major", 0.0), ("Mixolydian", 1.0), ("Lydian", 1.2), ("blues", 1.4)),
     "minor": (
         ("natural minor", 0.0),
-        ("harmonic minor", 0.4),
-        ("Dorian", 0.5),
-        ("melodic minor", 0.6),
-        ("blues", 0.8),
+        ("harmonic minor", 0.8),
+        ("Dorian", 0.9),
+        ("melodic minor", 1.0),
+        ("blues", 1.4),
     ),
 }
 

@@ -5,7 +5,7 @@ from eager_owl.reasons.sources import Source, root_cell
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
-_LOWEST, _HIGHEST = 34, 90
+_LOWEST, _MIDDLE, _HIGHEST = 34, 62, 90
 
 
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
@@ -15,11 +15,13 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     if chord is not None:
         roots[chord.root] = min(roots.get(chord.root, 0.6), 0.6)
     flats = key.flats if key else True
-    return [
+    cells = [
         root_cell(pitch, flats, cost)
         for root, cost in roots.items()
         for pitch in range(_LOWEST + (root - _LOWEST) % 12, _HIGHEST, 12)
     ]
+    # Where none holds a note, the first is named: one in the middle of the neck.
+    return sorted(cells, key=lambda cell: abs((cell.register or 0) - _MIDDLE))
 
 
 SCHOOL = ReasonSchool(

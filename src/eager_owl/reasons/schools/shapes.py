@@ -20,9 +20,10 @@ _ON_THE_THIRD = {
 
 
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
-    flats = key.flats if key else chord is None or "#" not in chord.symbol[:2]
+    flats = key.flats if key else True
     found: list[Source] = []
     if chord is not None:
+        flats = chord.spells_flats(flats)
         own = chord if len(chord.labels) <= _MOST_TONES else parse_chord(f"{pitch_class_name(chord.root, flats)}7#5")
         found.append(arpeggio(own, flats, 0.0, follows=True))
         if on_third := _ON_THE_THIRD.get(chord.quality):
@@ -30,6 +31,7 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
         if chord.quality == "dominant":
             found.append(_named(chord.root + 4, "dim7", flats, 0.7, follows=True))
     if key is not None:
+        flats = key.flats
         scale = sorted(SCALES["major" if key.mode == "major" else "natural minor"].degrees)
         for degree, step in enumerate(scale):
             stack = [(scale[(degree + 2 * third) % 7] - step) % 12 for third in (1, 2, 3)]
