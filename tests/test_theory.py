@@ -15,7 +15,7 @@ class Pitches(unittest.TestCase):
         for name, midi in (("E4", 64), ("E2", 40), ("Bb3", 58), ("F#5", 78), ("c4", 60), ("C-1", 0), ("64", 64)):
             self.assertEqual(parse_pitch(name), midi, name)
         self.assertEqual(pitch_name(58), "Bb3")
-        self.assertEqual(pitch_name(58, flats=False), "A#3")
+        self.assertEqual(pitch_name(58, parse_key("B major").names), "A#3")
 
     def test_bad_names_are_refused_by_name(self) -> None:
         for name in ("H4", "E", "", "E#b4", "200"):
@@ -71,8 +71,11 @@ class KeysAndScales(unittest.TestCase):
     def test_keys(self) -> None:
         for text, name in (("F minor", "F minor"), ("Fm", "F minor"), ("bb", "Bb major"), ("c# min", "C# minor")):
             self.assertEqual(parse_key(text).name, name)
-        self.assertTrue(parse_key("F minor").flats)
-        self.assertFalse(parse_key("E major").flats)
+        self.assertEqual([parse_key("F minor").names[pc] for pc in (8, 3, 4, 1)], ["Ab", "Eb", "E", "Db"])
+        self.assertEqual([parse_key("E major").names[pc] for pc in (8, 3, 10)], ["G#", "D#", "Bb"])
+        self.assertEqual(parse_key("A minor").names[8], "G#")
+        self.assertEqual(parse_key("D minor").names[1], "C#")
+        self.assertEqual(parse_key("Eb minor").name, "Eb minor")
 
     def test_bad_key(self) -> None:
         for text in ("", "H minor", "F blues-ish", "minor"):

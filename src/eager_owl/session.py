@@ -43,7 +43,7 @@ from eager_owl.solo.edits import lay_detection, set_source
 from eager_owl.solo.figures import Return, carry, find_returns, twins_of
 from eager_owl.theory.chord import Chord, parse_chord
 from eager_owl.theory.key import Key
-from eager_owl.theory.pitch import midi_to_hz
+from eager_owl.theory.pitch import FLAT_NAMES, Names, midi_to_hz
 
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
@@ -346,6 +346,12 @@ def key_of(solo: Solo) -> Key | None:
         return None
 
 
+def names_of(solo: Solo) -> Names:
+    """The names of the pitch classes as the solo's key spells them."""
+    key = key_of(solo)
+    return key.names if key else FLAT_NAMES
+
+
 def chart_of(solo: Solo) -> Chart:
     """The solo's chart; empty where it can't be read."""
     try:
@@ -383,8 +389,7 @@ def overview_of(solo: Solo, reading: Reading, explanation: Explanation) -> Overv
 
 def named_source(solo: Solo, ids: Collection[int], text: str) -> Solo:
     """Notes said to come from a source, or left to the school where `text` is empty. Raises ValueError for none."""
-    key = key_of(solo)
-    source = parse_source(text, key.flats if key else True).name if text.strip() else None
+    source = parse_source(text, names_of(solo)).name if text.strip() else None
     return set_source(solo, ids, source)
 
 

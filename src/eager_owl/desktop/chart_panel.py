@@ -16,7 +16,7 @@ from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label, t
 from eager_owl.desktop.theme import DAY, Theme, color, head_font, text_font
 from eager_owl.hearing.chords import BarChord
 from eager_owl.rhythm.chart import Chart, ChartError, bar_text, chart_text, parse_chart, with_bar
-from eager_owl.session import key_of
+from eager_owl.session import key_of, names_of
 from eager_owl.theory.chord import second_names
 from eager_owl.theory.harmony import suggest_keys
 from eager_owl.theory.key import Key
@@ -165,7 +165,7 @@ class ChartPanel(SidePanel):
             ]
         rows += self._key_rows(chart, key)
         for chord in chart.chords:
-            for other in second_names(chord, key.flats if key else True):
+            for other in second_names(chord, names_of(opened.solo)):
                 row = Row(pretty(f"{chord.symbol} is also {other.symbol}: call it so"))
                 row.clicked.connect(lambda was=chord.symbol, now=other.symbol: self._rename(was, now))
                 rows.append(row)

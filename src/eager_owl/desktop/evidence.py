@@ -8,18 +8,18 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.side_panel import turn_page
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
-from eager_owl.desktop.words import clock_text, in_chord_words, plural, reason_words, technique_words
+from eager_owl.desktop.words import clock_text, in_chord_words, pitch_text, plural, reason_words, technique_words
 from eager_owl.neck.states import candidates
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.reasons.tell import event_words
 from eager_owl.rhythm.values import write_values
-from eager_owl.session import doubts, key_of, string_heard
+from eager_owl.session import doubts, key_of, names_of, string_heard
 from eager_owl.solo.document import PINS, Note
 from eager_owl.solo.dynamics import dynamics_words
 from eager_owl.solo.figures import return_words, twins_of
 from eager_owl.theory.chord import second_names
 from eager_owl.theory.interval import interval_words
-from eager_owl.theory.pitch import pitch_name, pretty
+from eager_owl.theory.pitch import pretty
 
 _LONG_NAME = 14
 _QUEUE_SHOWN, _FIGURES_SHOWN = 6, 4
@@ -173,8 +173,7 @@ class Evidence(QFrame):
         self._row(grid, "notes", str(len(notes)) if notes else "none yet: H hears the phrase")
         if notes:
             low, high = min(n.pitch for n in notes), max(n.pitch for n in notes)
-            flats = self._flats()
-            self._row(grid, "range", pretty(f"{pitch_name(low, flats)} to {pitch_name(high, flats)}"))
+            self._row(grid, "range", f"{self._pitch(low)} to {self._pitch(high)}")
             loud = max(n.loudness_db for n in notes) - min(n.loudness_db for n in notes)
             loudest = max(n.loudness_db for n in self._open.solo.notes)
             self._row(grid, "loudness", f"{dynamics_words(notes, loudest)}; {loud:.0f} dB from softest to loudest")
@@ -198,21 +197,21 @@ class Evidence(QFrame):
     def _write_queue(self, grid: QGridLayout) -> None:
         """The doubts of the phrase, worst first, each with what else it could be."""
         assert self._open is not None
-        queue, flats = doubts(self._open.solo, self._open.phrase), self._flats()
+        queue = doubts(self._open.solo, self._open.phrase)
         if not queue:
             return
         self._heading(grid, f"Doubts, worst first: {len(queue)}")
         order = {note.id: i for i, note in enumerate(self._open.notes, 1)}
         for note in queue[:_QUEUE_SHOWN]:
-            others = " or ".join(pitch_name(pitch, flats) for pitch, _ in note.runners_up[:2])
-            words = f"{pitch_name(note.pitch, flats)}{f', or {others}' if others else ''}"
+            others = " or ".join(self._pitch(pitch, note) for pitch, _ in note.runners_up[:2])
+            words = f"{self._pitch(note.pitch, note)}{f', or {others}' if others else ''}"
             row = grid.rowCount()
             button = QPushButton(f"note {order[note.id]}")
             button.setProperty("flat", True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _=False, i=note.id: self.note_asked.emit(i))
             grid.addWidget(button, row, 0)
-            grid.addWidget(QLabel(pretty(words)), row, 1)
+            grid.addWidget(QLabel(words), row, 1)
             grid.addWidget(QLabel(_percent(note.confidence)), row, 2, Qt.AlignmentFlag.AlignRight)
 
     def _write_returns(self, grid: QGridLayout) -> None:
@@ -236,14 +235,15 @@ class Evidence(QFrame):
                 words = f"{_TIMES.get(len(told) + 1, 'many times')}: {words}"
             self._row(grid, f"notes {order[first[0]]}–{order[first[-1]]}", words)
 
-    def _flats(self) -> bool:
+    def _pitch(self, pitch: int, note: Note | None = None) -> str:
+        """A pitch by name; one that is told of a note as its chord spells it."""
         assert self._open is not None
-        key = key_of(self._open.solo)
-        return key.flats if key else True
+        reason = self._open.reasons.get(note.id) if note is not None else None
+        return pitch_text(pitch, self._open.solo, reason.chord if reason is not None else None)
 
     def _write_note(self, grid: QGridLayout, note: Note) -> None:
         assert self._open is not None
-        solo, flats = self._open.solo, self._flats()
+        solo = self._open.solo
         order = next((i for i, n in enumerate(self._open.notes, 1) if n.id == note.id), 0)
         self._heading(grid, f"Note {order}")
         where = [f"string {note.string}, fret {note.fret}" if note.string else "no place on this neck"]
@@ -253,9 +253,9 @@ class Evidence(QFrame):
         off = note.contour_cents[: max(4, len(note.contour_cents) // 4)]
         cents = sorted(off)[len(off) // 2] if off else 0
         tune = "" if note.bend or not off else f", {abs(cents)} cents {'sharp' if cents >= 0 else 'flat'}"
-        self._row(grid, "fretted", pretty(pitch_name(note.pitch, flats)) + tune)
+        self._row(grid, "fretted", self._pitch(note.pitch, note) + tune)
         if note.bend and note.bend.semitones:
-            top = pretty(pitch_name(note.pitch + round(note.bend.semitones), flats))
+            top = self._pitch(note.pitch + round(note.bend.semitones), note)
             self._row(grid, "bent to", f"{top}", loud=True)
         for technique in note.techniques:
             self._row(grid, "named", technique_words(technique))
@@ -268,7 +268,7 @@ class Evidence(QFrame):
             self._row(grid, "timing", self._timing(note))
         if note.pins:
             self._row(grid, "pinned", ", ".join(pin for pin in PINS if pin in note.pins))
-        self._write_belief(grid, note, flats)
+        self._write_belief(grid, note)
         self._write_twins(grid, note)
         self._write_reasons(grid, note)
         self._write_places(grid, note)
@@ -283,7 +283,7 @@ class Evidence(QFrame):
         how = "on the grid" if abs(late) < 5 else f"{abs(late):.0f} ms {'behind' if late > 0 else 'ahead'}"
         return f"bar {int(bar) + 1}, beat {round(beat + 1, 2):g}; {how}"
 
-    def _write_belief(self, grid: QGridLayout, note: Note, flats: bool) -> None:
+    def _write_belief(self, grid: QGridLayout, note: Note) -> None:
         pinned = "pitch" in note.pins
         self._heading(grid, "How sure: you said so" if pinned else f"How sure: {_percent(note.confidence)} in 100")
         rows = [(note.pitch, note.confidence, True)]
@@ -291,10 +291,10 @@ class Evidence(QFrame):
         for pitch, share, here in rows:
             row = grid.rowCount()
             if here:
-                name: QWidget = QLabel(pretty(pitch_name(pitch, flats)))
+                name: QWidget = QLabel(self._pitch(pitch, note))
             else:
                 key = "   E" if pitch == note.runners_up[0][0] else ""
-                name = QPushButton(pretty(pitch_name(pitch, flats)) + key)
+                name = QPushButton(self._pitch(pitch, note) + key)
                 name.setProperty("flat", True)
                 name.setFocusPolicy(Qt.FocusPolicy.NoFocus)
                 name.setToolTip("take this reading instead")
@@ -320,7 +320,6 @@ class Evidence(QFrame):
 
     def _write_reasons(self, grid: QGridLayout, note: Note) -> None:
         assert self._open is not None
-        flats = self._flats()
         self._heading(grid, "Why this note")
         reason = self._open.reasons.get(note.id)
         if reason is not None and reason.interval_key is not None:
@@ -338,7 +337,7 @@ class Evidence(QFrame):
         for event in self._open.reading.events:
             if index in event.notes and event.kind not in ("sequence", "repeat"):
                 self._row(grid, "here", pretty(event_words(event)))
-        if reason.chord is not None and (others := second_names(reason.chord, flats)):
+        if reason.chord is not None and (others := second_names(reason.chord, names_of(self._open.solo))):
             self._row(grid, "the chord", pretty(f"{reason.chord.symbol} is also {others[0].symbol}"))
         for name in reason_schools():
             told = self._open.explanation(name).reasons[index]

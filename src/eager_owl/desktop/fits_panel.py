@@ -69,9 +69,10 @@ class FitsPanel(SidePanel):
         for i, (note, how) in enumerate(zip(opened.notes, fit.notes, strict=True)):
             if how.verdict == "safe":
                 continue
-            words = f"{_SIGNS[how.verdict]} note {i + 1}, {pitch_text(sounding_pitch(note), opened.solo)}: {how.why}"
+            pitch = sounding_pitch(note)
+            words = f"{_SIGNS[how.verdict]} note {i + 1}, {pitch_text(pitch, opened.solo, fit.chord)}: {how.why}"
             if how.change:
-                words += f"; play {pitch_text(sounding_pitch(note) + how.change, opened.solo)}"
+                words += f"; play {pitch_text(pitch + how.change, opened.solo, fit.chord)}"
             row = Row(pretty(words))
             row.clicked.connect(lambda note_id=note.id: self.notes_chosen.emit((note_id,)))
             rows.append(row)

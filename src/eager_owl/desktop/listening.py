@@ -13,10 +13,10 @@ from eager_owl.desktop.jobs import Job, Work
 from eager_owl.desktop.open_solo import VOICES, OpenSolo
 from eager_owl.desktop.playback import Player
 from eager_owl.desktop.transport import SPEEDS, Transport
+from eager_owl.desktop.words import pitch_text
 from eager_owl.session import focused, notes_sound, reference_tone, transcription_sound
 from eager_owl.solo.document import LeadFocus, Note, Solo, with_notes
 from eager_owl.sound.click import count_in
-from eager_owl.theory.pitch import pitch_name, pretty
 
 _FIRST_SPEED = 0.5
 _HELD_S = 2.0
@@ -146,7 +146,7 @@ class Listening:
         rate = opened.sound.recording.rate if opened.sound else 44100
         self._player.play(SteadySource(reference_tone(opened.solo, note.pitch, rate), rate, note.onset))
         self._transport.show_playing(True)
-        self._complain(f"a steady {pretty(pitch_name(note.pitch, True))}: ' again, or Space, stops it")
+        self._complain(f"a steady {pitch_text(note.pitch, opened.solo)}: ' again, or Space, stops it")
 
     def set_speed(self, speed: float) -> None:
         """Play at another speed, from the start of the stretch if something plays."""

@@ -14,7 +14,7 @@ from eager_owl.neck.hand import fret_mm
 from eager_owl.neck.shapes import pentatonic_box, position_name, shape_words
 from eager_owl.neck.states import candidates
 from eager_owl.neck.story import FingerReach, HandStory, Stand, price_words, tell_hand
-from eager_owl.session import home_of
+from eager_owl.session import home_of, names_of
 from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
@@ -144,7 +144,8 @@ class NeckView(QWidget):
                 [note for note in self._shown if any(note.id in near.note_ids for near in stands)]
                 for stands in (self._story.stands[index : index + 1], self._story.stands[:index][-1:])
             )
-            if shape := shape_words(here, self._home, self._open.solo.instrument, before):
+            solo = self._open.solo
+            if shape := shape_words(here, self._home, solo.instrument, before, names_of(solo)):
                 parts.append(shape)
         parts.append(price_words(self._story))
         return pretty(" · ".join(parts))

@@ -2,8 +2,9 @@
 
 from eager_owl.notation.marks import bend_words
 from eager_owl.reasons.explain import Reason
-from eager_owl.session import key_of
+from eager_owl.session import names_of
 from eager_owl.solo.document import Note, Solo, Technique
+from eager_owl.theory.chord import Chord
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pitch_name, pretty
 
@@ -104,7 +105,7 @@ def plural(count: int, what: str) -> str:
     return f"{count} {what}{'' if count == 1 else 's'}"
 
 
-def pitch_text(pitch: int, solo: Solo) -> str:
-    """A pitch as the solo's key spells it."""
-    key = key_of(solo)
-    return pretty(pitch_name(pitch, key.flats if key else True))
+def pitch_text(pitch: int, solo: Solo, chord: Chord | None = None) -> str:
+    """A pitch as its chord spells it, if it is a tone of that, or else as the solo's key does."""
+    own = chord is not None and pitch % 12 in chord.pitch_classes
+    return pretty(pitch_name(pitch, chord.names if chord is not None and own else names_of(solo)))

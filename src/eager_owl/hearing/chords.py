@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.theory.pitch import hz_to_midi, pitch_class_name
+from eager_owl.theory.pitch import FLAT_NAMES, Names, hz_to_midi
 
 _LOW_HZ, _HIGH_HZ = 150.0, 1000.0
 _BASS_LOW_HZ, _BASS_HIGH_HZ = 38.0, 165.0
@@ -49,7 +49,7 @@ def suggest_chords(
     rate: int,
     grid: BeatGrid,
     reference_cents: float = 0.0,
-    flats: bool = True,
+    names: Names = FLAT_NAMES,
     keep_going: Callable[[], bool] = lambda: True,
 ) -> list[BarChord]:
     """One chord a bar from the first whole bar to the last, from mono samples; nothing for silent bars.
@@ -88,8 +88,8 @@ def suggest_chords(
     for bar, at, row in zip(heard, path, shares, strict=True):
         others = row.copy()
         others[at] = -1.0
-        names = [pitch_class_name(symbols[i][0], flats) + symbols[i][1] for i in (at, int(others.argmax()))]
-        found.append(BarChord(bar, names[0], float(row[at]), names[1]))
+        here, other = (names[symbols[i][0]] + symbols[i][1] for i in (at, int(others.argmax())))
+        found.append(BarChord(bar, here, float(row[at]), other))
     return found
 
 

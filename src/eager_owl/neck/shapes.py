@@ -6,7 +6,7 @@ from functools import lru_cache
 from eager_owl.neck.states import strokes
 from eager_owl.solo.document import Instrument, Note
 from eager_owl.theory.interval import step_words
-from eager_owl.theory.pitch import pitch_class_name
+from eager_owl.theory.pitch import FLAT_NAMES, Names
 
 Spot = tuple[int, int]  # string, fret
 
@@ -64,18 +64,24 @@ def root_cells(root: int, instrument: Instrument) -> list[tuple[Spot, frozenset[
     return sorted(cells, key=lambda cell: cell[0][1])
 
 
-def arpeggio_name(pitches: Iterable[int]) -> str:
+def arpeggio_name(pitches: Iterable[int], names: Names = FLAT_NAMES) -> str:
     """The chord of which all pitches are tones and which has no other, such as "Fm7", or nothing."""
     classes = {pitch % 12 for pitch in pitches}
     lowest = min(pitches, default=0) % 12
     for root in sorted(classes, key=lambda pc: (pc - lowest) % 12):
         for name, steps in _ARPEGGIOS.items():
             if {(root + step) % 12 for step in steps} == classes:
-                return pitch_class_name(root) + {"minor": "m", "major": ""}.get(name, name)
+                return names[root] + {"minor": "m", "major": ""}.get(name, name)
     return ""
 
 
-def shape_words(notes: Sequence[Note], root: int | None, instrument: Instrument, before: Sequence[Note] = ()) -> str:
+def shape_words(
+    notes: Sequence[Note],
+    root: int | None,
+    instrument: Instrument,
+    before: Sequence[Note] = (),
+    names: Names = FLAT_NAMES,
+) -> str:
     """What the placed notes of one stand of the hand lie in: "box 1 of A minor pentatonic", "root cell at fret 10".
 
     `root` is the minor pentatonic home's pitch class; `before` the notes of the stand before, so that a root cell can
@@ -83,20 +89,20 @@ def shape_words(notes: Sequence[Note], root: int | None, instrument: Instrument,
     """
     if len(set(_spots(notes))) < _FEWEST:
         return ""
-    if chord := arpeggio_name([n.pitch for n in notes]):
+    if chord := arpeggio_name([n.pitch for n in notes], names):
         together = max(len(stroke) for stroke in strokes(notes))
         return f"{chord} chord" if together >= _FEWEST else f"{chord} arpeggio"
     if root is None:
         return ""
     if cell := cell_under(notes, root, instrument):
-        words = f"root cell of {pitch_class_name(root)} at fret {cell[1]}"
+        words = f"root cell of {names[root % 12]} at fret {cell[1]}"
         last = cell_under(before, root, instrument)
         apart = _pitch(cell, instrument) - _pitch(last, instrument) if last else 0
         return f"{words}, {step_words(apart)} from the one at fret {last[1]}" if last and apart else words
     spots = _spots(notes)
     shares = {number: _within(spots, pentatonic_box(root, number, instrument)) for number in range(1, 6)}
     best = max(shares, key=lambda number: shares[number])
-    return f"box {best} of {pitch_class_name(root)} minor pentatonic" if shares[best] >= _SHARE else ""
+    return f"box {best} of {names[root % 12]} minor pentatonic" if shares[best] >= _SHARE else ""
 
 
 def cell_under(notes: Sequence[Note], root: int, instrument: Instrument) -> Spot | None:

@@ -20,6 +20,7 @@ from eager_owl.reasons.schools import ReasonSchool
 from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
+from eager_owl.theory.pitch import FLAT_NAMES
 
 UNEXPLAINED_COST = 10.0
 # A change of source: to one that follows its chord, at the change; to one that does not; and from one of a chord's
@@ -35,7 +36,7 @@ _BORROWED_COST = 0.25  # for a note that a scale has only from the chord
 _LED_PITCHES = 2
 _CHROMATIC_COST = 4.0
 _CHROMATIC_RUN = 4  # notes by half steps one way
-_CHROMATIC = source(0, "chromatic", True, _CHROMATIC_COST)
+_CHROMATIC = source(0, "chromatic", FLAT_NAMES, _CHROMATIC_COST)
 
 
 @dataclass(frozen=True)

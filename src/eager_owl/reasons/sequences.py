@@ -59,28 +59,36 @@ def find_sequences(moments: Sequence[Moment]) -> list[Run]:
 
 def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run | None:
     figure = pitches[start : start + length]
-    turns = 1
     way = 0  # how far the first turn moves
-    while (at := start + turns * length) + length <= len(pitches):
+    shifts = [0]  # of each turn against the figure
+    changed: list[int] = []
+    while (at := start + len(shifts) * length) + length <= len(pitches):
         move = pitches[at] - pitches[at - length]
         if not 1 <= abs(move) <= _LARGEST_MOVE or (way and abs(move - way) > 1):
             break
-        if not _alike(figure, pitches[at : at + length]) or not _same_rhythm(gaps, start, at, length):
+        turn = pitches[at : at + length]
+        if not _alike(figure, turn) or not _same_rhythm(gaps, start, at, length):
+            break
+        shift, altered = _moved(figure, turn)
+        if shift == 0 or len(altered) > length / 2:
             break
         way = way or move
-        turns += 1
+        shifts.append(shift)
+        changed += [at + i for i in altered]
+    turns = len(shifts)
     if turns < (3 if length == _LEAST else 2) or is_straight(pitches[start : start + turns * length]):
         return None
-    changed: list[int] = []
-    shifts = [0]  # of each turn against the figure
-    for at in range(start + length, start + turns * length, length):
-        moved = [pitches[at + i] - figure[i] for i in range(length)]
-        shifts.append(round(median(sorted(moved))))
-        changed += [at + i for i, move in enumerate(moved) if move != shifts[-1]]
-    if turns == _LEAST and len(changed) > max(length // 3, 1):
+    if turns == 2 and len(changed) > max(length // 3, 1):
         return None
     even = len({b - a for a, b in pairwise(shifts)}) == 1
     return Run(tuple(range(start, start + turns * length)), length, turns, shifts[1], tuple(changed), even)
+
+
+def _moved(figure: list[int], turn: list[int]) -> tuple[int, list[int]]:
+    """How far a turn lies from the figure, and which of its notes lie elsewhere."""
+    moves = [b - a for a, b in zip(figure, turn, strict=True)]
+    shift = round(median(moves))
+    return shift, [i for i, move in enumerate(moves) if move != shift]
 
 
 def _alike(figure: list[int], other: list[int]) -> bool:

@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass, field
 
 from eager_owl.theory.chord import Chord
-from eager_owl.theory.pitch import parse_pitch_class, pitch_class_name, pitch_name
+from eager_owl.theory.pitch import FLAT_NAMES, Names, parse_pitch_class, pitch_name
 from eager_owl.theory.scale import RELATIVES, SCALES, Scale
 
 _ROOTED = re.compile(r"([A-G][#♯b♭]?)(.*)")
@@ -22,7 +22,7 @@ class Source:
 
     root: int
     scale: Scale
-    flats: bool = field(compare=False)
+    names: Names = field(compare=False)
     cost: float = field(default=0.0, compare=False)
     follows_chord: bool = field(default=False, compare=False)
     plus: Chord | None = field(default=None, compare=False)
@@ -33,17 +33,17 @@ class Source:
         """Such as "F minor pentatonic" or "Fm7 arpeggio"."""
         if self.scale.name == "chromatic":
             return "chromatic"
-        return f"{pitch_class_name(self.root, self.flats)}{'' if self.scale.arpeggio else ' '}{self.scale.name}"
+        return f"{self.names[self.root]}{'' if self.scale.arpeggio else ' '}{self.scale.name}"
 
     @property
     def also(self) -> str:
         """The same notes under another name, or where the root lies; empty where there is nothing to say."""
         if self.register is not None:
-            return f"root at {pitch_name(self.register, self.flats)}"
+            return f"root at {pitch_name(self.register, self.names)}"
         if self.scale.name not in RELATIVES:
             return ""
         name, up = RELATIVES[self.scale.name]
-        return f"{pitch_class_name(self.root + up, self.flats)} {name}"
+        return f"{self.names[(self.root + up) % 12]} {name}"
 
     @property
     def degrees(self) -> dict[int, str]:
@@ -74,35 +74,35 @@ _CELL = (-2, 0, 3, 5, 7)
 
 
 def source(
-    root: int, name: str, flats: bool, cost: float = 0.0, follows: bool = False, plus: Chord | None = None
+    root: int, name: str, names: Names, cost: float = 0.0, follows: bool = False, plus: Chord | None = None
 ) -> Source:
     """A source of a named scale."""
-    return Source(root % 12, SCALES[name], flats, cost, follows, plus)
+    return Source(root % 12, SCALES[name], names, cost, follows, plus)
 
 
-def arpeggio(chord: Chord, flats: bool, cost: float = 0.0, follows: bool = False) -> Source:
+def arpeggio(chord: Chord, names: Names, cost: float = 0.0, follows: bool = False) -> Source:
     """A chord's tones as a source."""
-    return Source(chord.root, Scale(f"{chord.suffix} arpeggio", chord.labels, True), flats, cost, follows)
+    return Source(chord.root, Scale(f"{chord.suffix} arpeggio", chord.labels, True), names, cost, follows)
 
 
-def root_cell(root_pitch: int, flats: bool, cost: float = 0.0) -> Source:
+def root_cell(root_pitch: int, names: Names, cost: float = 0.0) -> Source:
     """The root cell around a root in its register."""
-    return Source(root_pitch % 12, SCALES["root cell"], flats, cost, register=root_pitch)
+    return Source(root_pitch % 12, SCALES["root cell"], names, cost, register=root_pitch)
 
 
-def parse_source(text: str, flats: bool = True) -> Source:
+def parse_source(text: str, names: Names = FLAT_NAMES) -> Source:
     """Read a source's name as `Source.name` writes it. Raises ValueError with a sentence for the player."""
     from eager_owl.theory.chord import parse_chord
 
     wanted = text.strip()
     if wanted == "chromatic":
-        return source(0, "chromatic", flats)
+        return source(0, "chromatic", names)
     if wanted.endswith(" arpeggio"):
-        return arpeggio(parse_chord(wanted.removesuffix(" arpeggio")), flats)
+        return arpeggio(parse_chord(wanted.removesuffix(" arpeggio")), names)
     match = _ROOTED.fullmatch(wanted)
-    names = {name.lower(): name for name in SCALES}
-    if match and (name := names.get(match[2].strip().lower())):
-        return source(parse_pitch_class(match[1]), name, flats)
+    scales = {name.lower(): name for name in SCALES}
+    if match and (name := scales.get(match[2].strip().lower())):
+        return source(parse_pitch_class(match[1]), name, names)
     raise ValueError(
         f"“{wanted}” is not a source: write a root and a scale, such as F minor pentatonic, or a chord and arpeggio"
     )

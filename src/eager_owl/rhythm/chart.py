@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from eager_owl.theory.chord import Chord, parse_chord, transpose_chord
+from eager_owl.theory.pitch import FLAT_NAMES, Names
 
 _TIMES = re.compile(r"\s*[x×](\d{1,2})\s*", re.IGNORECASE)
 _BAR_LINE = re.compile(r":?\|+:?")
@@ -185,9 +186,9 @@ def bar_text(chart: Chart, bar: int) -> str:
     return " ".join([*written, "stop"] if bar in chart.stops else written)
 
 
-def transpose_chart(chart: Chart, semitones: int, flats: bool = True) -> Chart:
+def transpose_chart(chart: Chart, semitones: int, names: Names = FLAT_NAMES) -> Chart:
     """The same form so many semitones higher."""
-    bars = tuple(tuple(chord and transpose_chord(chord, semitones, flats) for chord in bar) for bar in chart.bars)
+    bars = tuple(tuple(chord and transpose_chord(chord, semitones, names) for chord in bar) for bar in chart.bars)
     return Chart(bars, chart.sections, chart.stops)
 
 

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Literal
 
-from eager_owl.theory.pitch import parse_pitch_class, pitch_class_name
+from eager_owl.theory.interval import names_above
+from eager_owl.theory.pitch import FLAT_NAMES, Names, parse_pitch_class
 from eager_owl.theory.scale import degree_semitones
 
 _SYMBOL = re.compile(r"([A-G][#♯b♭]?)([^/]*(?:6/9[^/]*)?)(?:/([A-G][#♯b♭]?))?")
@@ -44,9 +45,11 @@ class Chord:
         match = _SYMBOL.fullmatch(self.symbol)
         return match[2] if match else ""
 
-    def spells_flats(self, otherwise: bool) -> bool:
-        """Whether its root is spelled with flats; `otherwise` where the symbol does not say."""
-        return self.symbol[1:2] in "b♭" if self.symbol[1:2] in ("b", "♭", "#", "♯") else otherwise
+    @property
+    def names(self) -> Names:
+        """The twelve pitch classes as this chord spells them: the third of D7 is F#."""
+        match = _SYMBOL.fullmatch(self.symbol)
+        return names_above(match[1].replace("♯", "#").replace("♭", "b")) if match else FLAT_NAMES
 
     @property
     def quality(self) -> Quality:
@@ -83,21 +86,21 @@ def parse_chord(text: str) -> Chord:
     return Chord(symbol, root, labels, parse_pitch_class(match[3]) if match[3] else root)
 
 
-def transpose_chord(chord: Chord, semitones: int, flats: bool = True) -> Chord:
+def transpose_chord(chord: Chord, semitones: int, names: Names = FLAT_NAMES) -> Chord:
     """The same chord on a root so many semitones higher."""
     root, bass = (chord.root + semitones) % 12, (chord.bass + semitones) % 12
-    symbol = pitch_class_name(root, flats) + chord.suffix
-    return Chord(symbol if bass == root else f"{symbol}/{pitch_class_name(bass, flats)}", root, chord.labels, bass)
+    symbol = names[root] + chord.suffix
+    return Chord(symbol if bass == root else f"{symbol}/{names[bass]}", root, chord.labels, bass)
 
 
-def second_names(chord: Chord, flats: bool = True) -> list[Chord]:
+def second_names(chord: Chord, names: Names = FLAT_NAMES) -> list[Chord]:
     """The same tones and bass under other roots: Gm7b5 is Bbm6 over G, Fm7 is Ab6 over F."""
     found = []
     for root in sorted(chord.pitch_classes - {chord.root}, key=lambda pc: (pc - chord.root) % 12):
         for suffix in _SECOND_NAMES:
-            name = pitch_class_name(root, flats) + suffix
+            name = names[root] + suffix
             if root != chord.bass:
-                name += f"/{pitch_class_name(chord.bass, flats)}"
+                name += f"/{names[chord.bass]}"
             other = parse_chord(name)
             if other.pitch_classes == chord.pitch_classes and len(other.labels) == len(chord.labels):
                 found.append(other)

@@ -7,7 +7,6 @@ from typing import Literal
 
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
-from eager_owl.theory.pitch import pitch_class_name
 from eager_owl.theory.scale import SCALES
 
 _NUMERALS = ("I", "bII", "II", "bIII", "III", "IV", "bV", "V", "bVI", "VI", "bVII", "VII")
@@ -71,7 +70,7 @@ def function_of(chord: Chord, key: Key, following: Chord | None = None) -> Funct
         return Function(numeral, "passing diminished", f"diminished, passing to {degree_numeral(following, key)}")
     if any(core <= scale for scale in _scales(key, _PARALLEL)):
         other = "minor" if key.mode == "major" else "major"
-        return Function(numeral, "borrowed", f"borrowed from {pitch_class_name(key.tonic, key.flats)} {other}")
+        return Function(numeral, "borrowed", f"borrowed from {key.tonic_name} {other}")
     if chord.quality == "dominant":
         goal_pc = (chord.root + 5) % 12
         if goal_pc in _scales(key, _OWN_SCALES)[0]:

@@ -1,5 +1,10 @@
 """Names of intervals above a root: "R", "b3", "5", "#9"."""
 
+from functools import cache
+
+from eager_owl.theory.pitch import FLAT_NAMES, NATURALS, SHARP_NAMES, Names, parse_pitch_class
+
+_LETTERS = "CDEFGAB"
 PLAIN = ("R", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
 
 _WORDS = {
@@ -11,6 +16,22 @@ _WORDS = {
 def interval_name(pitch: int, root: int) -> str:
     """Plain name of the interval from a root (pitch or pitch class) up to a pitch, within the octave."""
     return PLAIN[(pitch - root) % 12]
+
+
+@cache
+def names_above(root: str) -> Names:
+    """The twelve pitch classes spelled by their degrees above a root, so that the seventh above A is G#.
+
+    No name has more than one accidental, nor is it E#, B#, Cb or Fb.
+    """
+    names = list(FLAT_NAMES)
+    for step, label in enumerate(PLAIN):
+        pitch_class = (parse_pitch_class(root) + step) % 12
+        degree = 0 if label == "R" else int(label.removeprefix("b")) - 1
+        letter = _LETTERS[(_LETTERS.index(root[0]) + degree) % 7]
+        if (pitch_class - NATURALS[letter] + 6) % 12 > 6:
+            names[pitch_class] = SHARP_NAMES[pitch_class]
+    return tuple(names)
 
 
 def interval_words(name: str) -> str:

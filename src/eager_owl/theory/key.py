@@ -2,15 +2,17 @@
 
 import re
 from dataclasses import dataclass
+from functools import cached_property
 
-from eager_owl.theory.pitch import parse_pitch_class, pitch_class_name
+from eager_owl.theory.interval import names_above
+from eager_owl.theory.pitch import FLAT_NAMES, SHARP_NAMES, Names, parse_pitch_class
 
 _KEY = re.compile(r"([A-Ga-g][#♯b♭]?)\s*(.*)")
 _MODES = {
     "": "major", "maj": "major", "major": "major", "dur": "major",
     "m": "minor", "min": "minor", "minor": "minor", "-": "minor", "moll": "minor",
 }  # fmt: skip
-_FLAT_MAJORS = {0, 5, 10, 3, 8, 1}
+_FLAT_MAJORS, _FLAT_MINORS = {5, 10, 3, 8, 1}, {10, 3}
 
 
 @dataclass(frozen=True)
@@ -20,15 +22,21 @@ class Key:
     tonic: int
     mode: str
 
+    @cached_property
+    def tonic_name(self) -> str:
+        """The tonic as this key spells it."""
+        flat = self.tonic in (_FLAT_MAJORS if self.mode == "major" else _FLAT_MINORS)
+        return (FLAT_NAMES if flat else SHARP_NAMES)[self.tonic]
+
     @property
-    def flats(self) -> bool:
-        """Whether notes of this key are spelled with flats."""
-        return (self.tonic if self.mode == "major" else self.tonic + 3) % 12 in _FLAT_MAJORS
+    def names(self) -> Names:
+        """The twelve pitch classes as this key spells them."""
+        return names_above(self.tonic_name)
 
     @property
     def name(self) -> str:
         """The key in words, such as "F minor"."""
-        return f"{pitch_class_name(self.tonic, self.flats)} {self.mode}"
+        return f"{self.tonic_name} {self.mode}"
 
 
 def parse_key(text: str) -> Key:

@@ -10,8 +10,9 @@ A4_HZ = 440.0
 A4_MIDI = 69
 
 NATURALS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
-SHARP_NAMES = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
-FLAT_NAMES = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
+Names = tuple[str, ...]  # of the twelve pitch classes from C
+SHARP_NAMES: Names = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
+FLAT_NAMES: Names = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
 _ACCIDENTALS = {"#": 1, "♯": 1, "b": -1, "♭": -1, "": 0}
 _PITCH = re.compile(r"([A-Ga-g])([#♯b♭]?)(-?\d)")
 
@@ -54,14 +55,14 @@ def parse_pitch(name: str) -> int:
     return NATURALS[letter.upper()] + _ACCIDENTALS[accidental] + 12 * (int(octave) + 1)
 
 
-def pitch_class_name(pitch_class: int, flats: bool = True) -> str:
-    """Name of a pitch class, spelled with flats or with sharps."""
-    return (FLAT_NAMES if flats else SHARP_NAMES)[pitch_class % 12]
+def pitch_class_name(pitch_class: int, names: Names = FLAT_NAMES) -> str:
+    """Name of a pitch class; `names` are a key's, or flats."""
+    return names[pitch_class % 12]
 
 
-def pitch_name(midi: int, flats: bool = True) -> str:
+def pitch_name(midi: int, names: Names = FLAT_NAMES) -> str:
     """Name of a MIDI number with its octave: 64 is "E4"."""
-    return f"{pitch_class_name(midi, flats)}{midi // 12 - 1}"
+    return f"{names[midi % 12]}{midi // 12 - 1}"
 
 
 def pretty(name: str) -> str:

@@ -17,13 +17,12 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
         if key is None:
             return []
         names = ("major",) if key.mode == "major" else ("natural minor", "harmonic minor", "melodic minor")
-        return [source(key.tonic, name, key.flats, 0.2 * rank) for rank, name in enumerate(names)]
-    flats = chord.spells_flats(key.flats if key else True)
+        return [source(key.tonic, name, key.names, 0.2 * rank) for rank, name in enumerate(names)]
     parents = _parents(chord, key)
     costs = (
         _PLAIN_DOMINANT if parents == list(_PLAIN_DOMINANT) else {n: 0.25 * rank for rank, n in enumerate(parents)}
     )
-    return [source(chord.root, name, flats, costs[name], follows=True) for name in parents]
+    return [source(chord.root, name, chord.names, costs[name], follows=True) for name in parents]
 
 
 def _parents(chord: Chord, key: Key | None) -> list[str]:

@@ -21,7 +21,7 @@ _HOMES = {
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     if key is None:
         return []
-    return [source(key.tonic, name, key.flats, cost, plus=chord) for name, cost in _HOMES[key.mode]]
+    return [source(key.tonic, name, key.names, cost, plus=chord) for name, cost in _HOMES[key.mode]]
 
 
 SCHOOL = ReasonSchool(

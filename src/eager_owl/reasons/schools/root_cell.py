@@ -4,6 +4,7 @@ from eager_owl.reasons.schools import ReasonSchool
 from eager_owl.reasons.sources import Source, root_cell
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
+from eager_owl.theory.pitch import FLAT_NAMES
 
 _LOWEST, _MIDDLE, _HIGHEST = 34, 62, 90
 
@@ -14,9 +15,9 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
         roots = {key.tonic: 0.0, (key.tonic + 5) % 12: 0.8, (key.tonic + 7) % 12: 0.8}
     if chord is not None:
         roots[chord.root] = min(roots.get(chord.root, 0.6), 0.6)
-    flats = key.flats if key else True
+    names = key.names if key else FLAT_NAMES
     cells = [
-        root_cell(pitch, flats, cost)
+        root_cell(pitch, names, cost)
         for root, cost in roots.items()
         for pitch in range(_LOWEST + (root - _LOWEST) % 12, _HIGHEST, 12)
     ]

@@ -4,7 +4,7 @@ from eager_owl.reasons.schools import ReasonSchool
 from eager_owl.reasons.sources import Source, arpeggio
 from eager_owl.theory.chord import Chord, parse_chord
 from eager_owl.theory.key import Key
-from eager_owl.theory.pitch import pitch_class_name
+from eager_owl.theory.pitch import Names
 from eager_owl.theory.scale import SCALES
 
 _TRIADS = {(3, 7): "m", (4, 7): "", (3, 6): "dim", (4, 8): "aug"}
@@ -20,28 +20,27 @@ _ON_THE_THIRD = {
 
 
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
-    flats = key.flats if key else True
     found: list[Source] = []
     if chord is not None:
-        flats = chord.spells_flats(flats)
-        own = chord if len(chord.labels) <= _MOST_TONES else parse_chord(f"{pitch_class_name(chord.root, flats)}7#5")
-        found.append(arpeggio(own, flats, 0.0, follows=True))
+        names = chord.names
+        own = chord if len(chord.labels) <= _MOST_TONES else parse_chord(f"{names[chord.root]}7#5")
+        found.append(arpeggio(own, names, 0.0, follows=True))
         if on_third := _ON_THE_THIRD.get(chord.quality):
-            found.append(_named(chord.root + on_third[0], on_third[1], flats, 0.5, follows=True))
+            found.append(_named(chord.root + on_third[0], on_third[1], names, 0.5, follows=True))
         if chord.quality == "dominant":
-            found.append(_named(chord.root + 4, "dim7", flats, 0.7, follows=True))
+            found.append(_named(chord.root + 4, "dim7", names, 0.7, follows=True))
     if key is not None:
-        flats = key.flats
+        names = key.names
         scale = sorted(SCALES["major" if key.mode == "major" else "natural minor"].degrees)
         for degree, step in enumerate(scale):
             stack = [(scale[(degree + 2 * third) % 7] - step) % 12 for third in (1, 2, 3)]
-            found.append(_named(key.tonic + step, _TRIADS[stack[0], stack[1]], flats, 0.9))
-            found.append(_named(key.tonic + step, _SEVENTHS[stack[0], stack[1], stack[2]], flats, 1.0))
+            found.append(_named(key.tonic + step, _TRIADS[stack[0], stack[1]], names, 0.9))
+            found.append(_named(key.tonic + step, _SEVENTHS[stack[0], stack[1], stack[2]], names, 1.0))
     return list(dict.fromkeys(found))
 
 
-def _named(root: int, suffix: str, flats: bool, cost: float, follows: bool = False) -> Source:
-    return arpeggio(parse_chord(pitch_class_name(root, flats) + suffix), flats, cost, follows)
+def _named(root: int, suffix: str, names: Names, cost: float, follows: bool = False) -> Source:
+    return arpeggio(parse_chord(names[root % 12] + suffix), names, cost, follows)
 
 
 SCHOOL = ReasonSchool(

@@ -14,10 +14,10 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     other_cost = 0.6 if key.mode == "major" else 18.0
     blues = {"minor": "blues", "major": "major blues"}
     return [
-        source(key.tonic, f"{home} pentatonic", key.flats, 0.0),
-        source(key.tonic, f"{other} pentatonic", key.flats, other_cost),
-        source(key.tonic, blues[home], key.flats, 0.2),
-        source(key.tonic, blues[other], key.flats, other_cost + 0.2),
+        source(key.tonic, f"{home} pentatonic", key.names, 0.0),
+        source(key.tonic, f"{other} pentatonic", key.names, other_cost),
+        source(key.tonic, blues[home], key.names, 0.2),
+        source(key.tonic, blues[other], key.names, other_cost + 0.2),
     ]
 
 
