@@ -118,7 +118,7 @@ class ReasonStrip:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         base = self.layout.intervals - 13
         for event in self.opened.reading.events:
-            if event.kind not in _LEADING:
+            if event.kind not in _LEADING and not (event.kind == "delay" and event.intervals):
                 continue
             left, right = self._x_of(event.notes[0]), self._x_of(event.notes[-1])
             if right < MARGIN_LEFT or left > self.layout.right:

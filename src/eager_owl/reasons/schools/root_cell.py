@@ -6,7 +6,7 @@ from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import FLAT_NAMES
 
-_LOWEST, _MIDDLE, _HIGHEST = 34, 62, 90
+_LOWEST, _MIDDLE, _HIGHEST = 34, 62, 94
 
 
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
