@@ -77,22 +77,36 @@ class _Bars(QWidget):
             self._paint_chords(painter, cell, bar)
 
     def _paint_chords(self, painter: QPainter, cell: QRectF, bar: int) -> None:
+        """One chord over its numeral; of several, half of them over the others."""
         chords = list(dict.fromkeys(self.chart.bars[bar]))
-        painter.setFont(head_font(themes.TEXT if len(chords) == 1 else themes.SMALL))
-        painter.setPen(color(self.theme.ink))
-        inside = cell.adjusted(5, 2, -3, -2)
-        words = pretty(" ".join("N.C." if chord is None else chord.symbol for chord in chords))
-        elide = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(inside.width()))
-        painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, elide)
-        if self.key is None:
-            return
-        numerals = [function_at(self.chart, chord, self.key) for chord in chords if chord is not None]
-        painter.setFont(text_font(themes.SMALL))
-        painter.setPen(color(self.theme.quiet))
-        foot = pretty(" ".join(f"{f.numeral}{'*' * bool(f.words)}" for f in numerals))
+        names = [pretty("N.C." if chord is None else chord.symbol) for chord in chords]
+        half = -(-len(names) // 2)
+        foot = " ".join(names[half:])
+        if len(names) == 1 and self.key is not None and chords[0] is not None:
+            function = function_at(self.chart, chords[0], self.key)
+            foot = pretty(function.numeral) + "*" * bool(function.words)
         foot += " stop" * (bar in self.chart.stops)
-        elide = painter.fontMetrics().elidedText(foot, Qt.TextElideMode.ElideRight, int(inside.width()))
-        painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, elide)
+        inside = cell.adjusted(5, 2, -3, -2)
+        small_head, quiet = head_font(themes.SMALL), text_font(themes.SMALL)
+        several = len(names) > 1
+        for words, font, tone, edge in (
+            (
+                " ".join(names[:half]),
+                small_head if several else head_font(themes.TEXT),
+                self.theme.ink,
+                Qt.AlignmentFlag.AlignTop,
+            ),
+            (
+                foot,
+                small_head if several else quiet,
+                self.theme.ink if several else self.theme.quiet,
+                Qt.AlignmentFlag.AlignBottom,
+            ),
+        ):
+            painter.setFont(font)
+            painter.setPen(color(tone))
+            elided = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(inside.width()))
+            painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | edge, elided)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for bar in range(len(self.chart.bars) + 1):
