@@ -1,6 +1,6 @@
 """A lead over a band: both composed to one tempo and set of changes, rendered apart and mixed at a given level."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import mido
@@ -8,13 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.pieces import PROGRAMS, Piece, Stroke, play_midi, render
+from eager_owl.rhythm.grid import BeatGrid
 
 _DRUMS = 9  # the General MIDI drum channel
 _KICK, _SNARE, _CLOSED_HAT, _RIDE, _CRASH = 36, 38, 42, 51, 49
 COMPING = {"organ": 16, "electric piano": 4, "second guitar": 27, "piano": 0, "nylon guitar": 24, "strings": 48}
 _BASSES = (33, 32, 34, 35)
+Changes = tuple[tuple[int, tuple[int, ...]], ...]
 # Changes as (semitones above the key's root, chord tones), a bar each.
-_CHANGES = (
+CHANGES: tuple[Changes, ...] = (
     ((0, (0, 3, 7)), (5, (0, 3, 7)), (0, (0, 3, 7)), (7, (0, 4, 7, 10))),
     ((0, (0, 4, 7, 10)), (5, (0, 4, 7, 10)), (0, (0, 4, 7, 10)), (7, (0, 4, 7, 10))),
     ((0, (0, 3, 7)), (8, (0, 4, 7)), (3, (0, 4, 7)), (10, (0, 4, 7))),
@@ -47,7 +49,7 @@ class Score:
     beats_per_bar: int
     bars: int
     key: int
-    changes: tuple[tuple[int, tuple[int, ...]], ...]
+    changes: Changes
     swung: bool
     compound: bool
     first_s: float = 0.6
@@ -64,7 +66,7 @@ class Score:
         return self.key + root, tones
 
 
-def compose_score(rng: np.random.Generator, bars: int = 12) -> Score:
+def compose_score(rng: np.random.Generator, bars: int = 12, changes: Sequence[Changes] = CHANGES) -> Score:
     """A tempo of 72 to 150 (compound: 50 to 100), 3/4, 4/4, 6/8 or 12/8, straight or swung."""
     compound = bool(rng.random() < 0.2)
     return Score(
@@ -72,7 +74,7 @@ def compose_score(rng: np.random.Generator, bars: int = 12) -> Score:
         int(rng.choice([2, 4] if compound else [3, 4, 4, 4])),
         bars,
         int(rng.integers(0, 12)),
-        _CHANGES[int(rng.integers(len(_CHANGES)))],
+        changes[int(rng.integers(len(changes)))],
         bool(not compound and rng.random() < 0.35),
         compound,
     )
@@ -184,10 +186,11 @@ def mixed(
     soundfont: str,
     band_soundfont: str | None = None,
     touch: Callable[[NDArray[np.float32]], NDArray[np.float32]] = lambda lead: lead,
+    changes: Sequence[Changes] = CHANGES,
 ) -> Mix:
     """A lead over a band, the lead's mean power `lead_to_band_db` over the band's; `touch` is done to the lead."""
     rng = np.random.default_rng(seed)
-    score = compose_score(rng)
+    score = compose_score(rng, changes=changes)
     lead = compose_lead(score, rng)
     detune = float(rng.uniform(-30, 30))
     lead_sound = touch(render(lead, program, detune, soundfont))
@@ -212,4 +215,12 @@ def mixed(
     )
 
 
-__all__ = ["COMPING", "PROGRAMS", "Mix", "mixed"]
+def grid_of(mix: Mix) -> BeatGrid:
+    """The beat grid that a mix was played to."""
+    per_bar = len(mix.beats) // len(mix.downbeats)
+    beat_s = float(mix.downbeats[1] - mix.downbeats[0]) / per_bar
+    anchors = tuple((float(bar * per_bar), float(at)) for bar, at in enumerate(mix.downbeats))
+    return BeatGrid(60 / beat_s, float(mix.downbeats[0]), per_bar, anchors)
+
+
+__all__ = ["COMPING", "PROGRAMS", "Mix", "grid_of", "mixed"]

@@ -2,7 +2,7 @@ import unittest
 
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.theory.chord import parse_chord, second_names
-from eager_owl.theory.harmony import function_of, roman_numeral, suggest_keys
+from eager_owl.theory.harmony import function_of, mode_of, roman_numeral, suggest_keys
 from eager_owl.theory.key import parse_key
 from eager_owl.theory.scale import RELATIVES, SCALES
 
@@ -59,6 +59,18 @@ class Keys(unittest.TestCase):
         self.assertEqual(self.best("| Dm7 | G7 | Cmaj7 | % |"), "C major")
         self.assertEqual(self.best("| A7 | D7 | A7 | % | D7 | % | A7 | % | E7 | D7 | A7 | E7 |"), "A major")
         self.assertEqual(self.best("| Am | G | F | E7 |"), "A minor")
+
+    def test_modes(self) -> None:
+        for text, key, mode in (
+            ("| Dm7 | G7 |", "D minor", "Dorian"),
+            ("| Em | F |", "E minor", "Phrygian"),
+            ("| D | C | G | D |", "D major", "Mixolydian"),
+            ("| F | G | F |", "F major", "Lydian"),
+            ("| Fm7 | Bbm7 |", "F minor", ""),
+            ("| Fm7 | Bbm7 | C7 |", "F minor", ""),
+            ("| N.C. |", "F minor", ""),
+        ):
+            self.assertEqual(mode_of(parse_chart(text).chords, parse_key(key)), mode, text)
 
     def test_shares_are_of_one_and_none_without_chords(self) -> None:
         shares = [share for _, share in suggest_keys([parse_chord("C")])]

@@ -81,6 +81,7 @@ class Phrase(WhyCase):
         panel.role.activated.emit(panel.role.currentIndex())
         self.window.wait_until_idle()
         self.assertEqual(self.window.opened.reasons[ids[0]].role, "blue note")
+        self.window.desk.grab()  # the line that says so is painted
         self.press(KEY.Key_Z, CTRL)
         self.press(KEY.Key_Z, CTRL)
         self.assertIsNone(self.window.opened.solo.note(ids[0]).source)

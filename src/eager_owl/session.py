@@ -389,7 +389,7 @@ def overview_of(solo: Solo, reading: Reading, explanation: Explanation) -> Overv
 
 def named_source(solo: Solo, ids: Collection[int], text: str) -> Solo:
     """Notes said to come from a source, or left to the school where `text` is empty. Raises ValueError for none."""
-    source = parse_source(text, names_of(solo)).name if text.strip() else None
+    source = parse_source(text).name if text.strip() else None
     return set_source(solo, ids, source)
 
 

@@ -18,7 +18,7 @@ from eager_owl.hearing.chords import BarChord
 from eager_owl.rhythm.chart import Chart, ChartError, bar_text, chart_text, parse_chart, with_bar
 from eager_owl.session import key_of, names_of
 from eager_owl.theory.chord import second_names
-from eager_owl.theory.harmony import suggest_keys
+from eager_owl.theory.harmony import mode_of, suggest_keys
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import pretty
 
@@ -201,12 +201,14 @@ class ChartPanel(SidePanel):
     def _key_rows(self, chart: Chart, key: Key | None) -> list[QWidget]:
         """The keys that the chords speak for, where they are not the solo's own."""
         rows: list[QWidget] = []
-        keys = suggest_keys([chord for bar in chart.bars for chord in dict.fromkeys(bar)])
-        for suggested, share in keys[:_KEYS_SHOWN]:
+        chords = [chord for bar in chart.bars for chord in dict.fromkeys(bar)]
+        for suggested, share in suggest_keys(chords)[:_KEYS_SHOWN]:
+            mode = f" ({mode})" if (mode := mode_of(chords, suggested)) else ""
+            words = pretty(f"The chords speak for {suggested.name}{mode}, {100 * share:.0f} in 100")
             if suggested == key:
-                rows.append(quiet_label(pretty(f"The chords speak for {suggested.name}, {100 * share:.0f} in 100.")))
+                rows.append(quiet_label(f"{words}."))
                 break
-            row = Row(pretty(f"The chords speak for {suggested.name}, {100 * share:.0f} in 100: take it"))
+            row = Row(f"{words}: take it")
             row.clicked.connect(lambda name=suggested.name: self._take_key(name))
             rows.append(row)
         return rows

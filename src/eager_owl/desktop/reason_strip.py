@@ -28,6 +28,7 @@ LEGEND = (
     ("boxed interval", "a tone of the new chord, met as it comes"),
     ("arc", "leads by step into the note it ends on"),
     ("in brackets", "outside of the source below it"),
+    ("line under it", "you said what this note does"),
     ("slanted", "beside its source: a blue note, or on the way"),
     ("bracket", "notes of one source; each source has its own kind of line"),
     ("ahead, behind", "the source is the next chord's already, or still the last one's"),
@@ -150,6 +151,9 @@ class ReasonStrip:
             if x < right + 3:
                 continue
             painter.drawText(QPointF(x, self.layout.intervals), words)
+            if note.role:
+                under = QRectF(x, self.layout.intervals + 3, width, 2)
+                painter.fillRect(under, color(self.theme.pinned))
             if note.id in targets:
                 painter.setPen(QPen(color(self.theme.pinned), 1.3))
                 painter.setBrush(Qt.BrushStyle.NoBrush)

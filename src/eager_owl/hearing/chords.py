@@ -1,36 +1,34 @@
-"""Chords suggested from a recording: each bar's chroma held against chord templates, with the bass's own say.
+"""Chords suggested from a recording: each bar's chroma, register by register, and its bass, held against templates.
 
 Chroma as in T. Fujishima, "Realtime chord recognition of musical sound" (ICMC 1999): the spectrum's energy by pitch
-class. It is compressed frame by frame before it is averaged over the bar, so that what stays (chords) counts for more
-than what passes (a lead), and only what stands over the spectrum's floor counts, which leaves drums out. A bar's root
-is also told by the bass on its first beat. Smoothed over the form by a Viterbi search (A. Sheh and D. Ellis, "Chord
-segmentation and recognition using EM-trained hidden Markov models", ISMIR 2003).
+class. It is compressed frame by frame before it is averaged over the bar, so that what stays (chords) counts for
+more than what passes (a lead), and only what stands over the spectrum's floor counts, which leaves drums out. The
+templates are learnt (`benchmarks/train_chords.py`): for each quality a weight for every pitch class over the root,
+the same for all roots. Smoothed over the form by a Viterbi search (A. Sheh and D. Ellis, "Chord segmentation and
+recognition using EM-trained hidden Markov models", ISMIR 2003).
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import softmax
 
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.pitch import FLAT_NAMES, Names, hz_to_midi
 
-_LOW_HZ, _HIGH_HZ = 150.0, 1000.0
+# The registers in MIDI numbers, each up to the next; notes between them and over the last are left out.
+_REGISTERS = (50, 60, 70, 84)
 _BASS_LOW_HZ, _BASS_HIGH_HZ = 38.0, 165.0
 _FRAME_S = 0.37
 _FLOOR = 2.0  # times the median level of a frame's bins
 _COMPRESSION = 1000.0  # log(1 + this times the share of the bar's energy)
-# Tones of the templates over the root, with their weights; what a seventh adds must be heard to count.
-_QUALITIES: dict[str, tuple[int, ...]] = {
-    "": (0, 4, 7), "m": (0, 3, 7), "7": (0, 4, 7, 10), "m7": (0, 3, 7, 10), "maj7": (0, 4, 7, 11),
-    "m7b5": (0, 3, 6, 10), "dim7": (0, 3, 6, 9),
-}  # fmt: skip
+QUALITIES = ("", "m", "7", "m7", "maj7", "m7b5", "dim7")
 _SILENCE = 1e-9
-_PARTIALS = (1.0, 0.5, 0.35, 0.25, 0.2, 0.15)  # how a tone's own partials show in the chroma
-_BASS_WEIGHT = 0.9
-_FOURTH_TONE = 0.03  # what a chord of four tones must explain beyond one of three
-_SHARPNESS = 10.0  # from likeness (-1 to 1) to log-odds
 _CHANGE_COST = 0.5  # log-odds that a bar keeps the chord of the one before
 
 
@@ -62,80 +60,89 @@ def suggest_chords(
         for bar in range(int(grid.beat_at(duration) // grid.beats_per_bar))
         if grid.time_of(bar * grid.beats_per_bar) >= 0
     ]
-    symbols = [(root, name) for root in range(12) for name in _QUALITIES]
-    templates = np.stack([_template(root, _QUALITIES[name]) for root, name in symbols])
-    fourth = np.array([_FOURTH_TONE * (len(_QUALITIES[name]) > 3) for _, name in symbols])
+    weights, bias = _templates()
     heard, log_odds = [], []
     for bar in bars:
         if not keep_going():
             break
         start, end = (grid.time_of((bar + i) * grid.beats_per_bar) for i in (0, 1))
-        clip = samples[round(start * rate) : round(end * rate)]
-        chroma, bass = _chroma(clip, rate, reference_cents, grid.beats_per_bar)
-        if not chroma.any():
-            continue
-        likeness = templates @ chroma - fourth
-        roots = np.array([bass[root] for root, _ in symbols])
-        heard.append(bar)
-        log_odds.append(_SHARPNESS * (likeness + _BASS_WEIGHT * roots))
+        profile = bar_profile(
+            samples[round(start * rate) : round(end * rate)], rate, reference_cents, grid.beats_per_bar
+        )
+        if profile is not None:
+            heard.append(bar)
+            log_odds.append((above_each_root(profile) @ weights + bias).ravel())
     if not heard:
         return []
     scores = np.stack(log_odds)
     path = _viterbi(scores)
-    shares = np.exp(scores - scores.max(axis=1, keepdims=True))
-    shares /= shares.sum(axis=1, keepdims=True)
+    shares = softmax(scores, axis=1)
     found = []
     for bar, at, row in zip(heard, path, shares, strict=True):
         others = row.copy()
         others[at] = -1.0
-        here, other = (names[symbols[i][0]] + symbols[i][1] for i in (at, int(others.argmax())))
+        here, other = (names[i // len(QUALITIES)] + QUALITIES[i % len(QUALITIES)] for i in (at, int(others.argmax())))
         found.append(BarChord(bar, here, float(row[at]), other))
     return found
 
 
-def _template(root: int, steps: tuple[int, ...]) -> NDArray[np.float64]:
-    """What a chord's tones and their partials leave in the chroma, of mean 0 and unit length."""
-    shape = np.zeros(12)
-    for step in steps:
-        for number, weight in enumerate(_PARTIALS, 1):
-            shape[(root + step + round(12 * np.log2(number))) % 12] += weight
-    return _centred(np.sqrt(shape))
+@cache
+def _templates() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The learnt weights, shape (rows of a profile times 12, qualities), and each quality's bias."""
+    with (files("eager_owl.hearing") / "chords.npz").open("rb") as file, np.load(file) as stored:
+        return stored["weights"].astype(np.float64), stored["bias"].astype(np.float64)
 
 
-def _centred(shape: NDArray[np.float64]) -> NDArray[np.float64]:
-    centred = shape - shape.mean()
-    return np.asarray(centred / max(float(np.linalg.norm(centred)), 1e-12), dtype=np.float64)
-
-
-def _chroma(
+def bar_profile(
     clip: NDArray[np.float32], rate: int, reference_cents: float, beats: int
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Chroma of a bar, of mean 0 and unit length (zeros in silence), and the bass's shares on its first beat."""
+) -> NDArray[np.float64] | None:
+    """What a bar holds by pitch class, shape (5, 12), None in silence.
+
+    Chroma of three registers and of the bass, each of mean 0 and unit length; the bass's shares on the first beat.
+    """
     size = round(_FRAME_S * rate)
     padded = np.pad(np.asarray(clip, np.float64), (0, max(size - len(clip), 0)))
     frames = np.lib.stride_tricks.sliding_window_view(padded, size)[:: max(size // 4, 1)]
     levels = np.abs(np.fft.rfft(frames * np.hanning(size), axis=1))
     hz = np.maximum(np.asarray(np.fft.rfftfreq(size, 1 / rate), dtype=np.float64), 1.0)
     midi = hz_to_midi(hz) - reference_cents / 100
-    near = np.exp(-0.5 * ((midi - np.round(midi)) / 0.2) ** 2)
-    classes = np.round(midi).astype(np.intp) % 12
-    middle = (hz >= _LOW_HZ) & (hz <= _HIGH_HZ)
-    low = (hz >= _BASS_LOW_HZ) & (hz <= _BASS_HIGH_HZ)
+    note = np.round(midi).astype(np.intp)
+    near = np.exp(-0.5 * ((midi - note) / 0.2) ** 2)
+    middle = (note >= _REGISTERS[0]) & (note < _REGISTERS[-1])
     floor = np.median(levels[:, middle], axis=1, keepdims=True)
     # Energy is counted against frequency, so that no octave weighs more than another by its many bins.
     standing = (np.maximum(levels - _FLOOR * floor, 0.0) * near) ** 2 / np.sqrt(hz)
-    energy = _by_class(standing[:, middle], classes[middle])
-    bass = _by_class(((levels * near) ** 2)[:, low], classes[low])[: max(len(frames) // beats, 1)].sum(axis=0)
+    energy = standing[:, middle] @ (note[middle][:, None] == np.arange(_REGISTERS[0], _REGISTERS[-1]))
     total = float(energy.sum(axis=1).mean())
     if total <= _SILENCE:
-        return np.zeros(12), np.zeros(12)
-    chroma = np.log1p(_COMPRESSION * energy / total).mean(axis=0)
-    return _centred(chroma), np.asarray(bass / max(float(bass.sum()), 1e-12), dtype=np.float64)
+        return None
+    low = (hz >= _BASS_LOW_HZ) & (hz <= _BASS_HIGH_HZ)
+    bass = (levels[:, low] * near[low]) ** 2 @ (note[low][:, None] % 12 == np.arange(12))
+    first = bass[: max(len(frames) // beats, 1)].sum(axis=0)
+    compressed = np.log1p(_COMPRESSION * energy / total).mean(axis=0)
+    edges = [edge - _REGISTERS[0] for edge in _REGISTERS]
+    rows = [_folded(compressed[a:b], _REGISTERS[0] + a) for a, b in pairwise(edges)]
+    bass_total = max(float(bass.sum(axis=1).mean()), 1e-12)
+    rows += [
+        _centred(np.log1p(_COMPRESSION * bass / bass_total).mean(axis=0)),
+        first / max(float(first.sum()), 1e-12),
+    ]
+    return np.asarray(np.stack(rows), dtype=np.float64)
 
 
-def _by_class(energy: NDArray[np.float64], classes: NDArray[np.intp]) -> NDArray[np.float64]:
-    """Energy of bins summed by pitch class, shape (frames, 12)."""
-    return np.asarray(np.stack([energy[:, classes == pc].sum(axis=1) for pc in range(12)], axis=1), dtype=np.float64)
+def above_each_root(profile: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A profile seen from every pitch class as the root, shape (12, rows times 12)."""
+    return np.stack([np.roll(profile, -root, axis=1).ravel() for root in range(12)])
+
+
+def _folded(by_note: NDArray[np.float64], lowest: int) -> NDArray[np.float64]:
+    """Notes from a lowest MIDI number on summed by pitch class, of mean 0 and unit length."""
+    return _centred(np.bincount((lowest + np.arange(len(by_note))) % 12, by_note, 12).astype(np.float64))
+
+
+def _centred(shape: NDArray[np.float64]) -> NDArray[np.float64]:
+    centred = shape - shape.mean()
+    return np.asarray(centred / max(float(np.linalg.norm(centred)), 1e-12), dtype=np.float64)
 
 
 def _viterbi(scores: NDArray[np.float64]) -> list[int]:

@@ -46,7 +46,7 @@ def colour_of(pitch: int, chord: Chord, key: Key | None = None) -> Colour:
 @lru_cache(maxsize=4096)
 def _colour_of(pitch: int, chord: Chord, key: Key | None) -> Colour:
     step = (pitch - chord.root) % 12
-    if label := chord.degrees.get(step):
+    if label := chord.label_of(pitch):
         return Colour("chord tone", f"its {interval_words(label)}")
     if pitch % 12 == chord.bass:
         return Colour("chord tone", "its bass")

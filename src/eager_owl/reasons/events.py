@@ -106,12 +106,12 @@ def _at_change(moments: Sequence[Moment], i: int, j: int) -> list[Event]:
     """What note j, the first of its chord, makes of note i, the last of the one before."""
     before, after = moments[i], moments[j]
     assert before.chord is not None and after.chord is not None
-    here, there = _label(after.fretted, after.chord), _label(before.landed, before.chord)
+    here, there = after.chord.label_of(after.fretted), before.chord.label_of(before.landed)
     if here is None or after.muted:
         return []
     there = None if before.muted else there
     step = after.fretted - before.landed
-    old = _label(after.fretted, before.chord)
+    old = before.chord.label_of(after.fretted)
     chords = (before.chord, after.chord)
     if there in _GUIDE_TONES and 1 <= abs(step) <= 2:
         return [Event("guide tone", (i, j), chords, (there, here), step)]
@@ -129,14 +129,10 @@ def _held_over(context: Context, i: int, moment: Moment) -> list[Event]:
     change, following = context.spans[moment.span].end, context.spans[moment.span + 1].chord
     if following is None or moment.beat > change - HELD_BEATS or moment.beat + moment.beats < change + HELD_BEATS:
         return []
-    here, there = _label(moment.landed, moment.chord), _label(moment.landed, following)
+    here, there = moment.chord.label_of(moment.landed), following.label_of(moment.landed)
     if here is None or there is None:
         return []
     return [Event("common tone", (i,), (moment.chord, following), (here, there))]
-
-
-def _label(pitch: int, chord: Chord) -> str | None:
-    return chord.degrees.get((pitch - chord.root) % 12)
 
 
 def _ahead_and_behind(
@@ -156,13 +152,13 @@ def _ahead_and_behind(
     for i, old, new in suspended:
         if leads[i] == 0:
             held, resolved = context.moments[i : i + 2]
-            labels = (_label(held.landed, old) or "", _label(resolved.fretted, new) or "")
+            labels = (old.label_of(held.landed) or "", new.label_of(resolved.fretted) or "")
             found.append(Event("delay", (i, i + 1), (old, new), labels, resolved.fretted - held.landed))
     for i, moment in enumerate(context.moments):
         if moment.span is None or moment.chord is None or leads[i]:
             continue
         change = context.spans[moment.span].start
-        early = change - moment.beat > 0.13 and _label(moment.landed, moment.chord) is not None
+        early = change - moment.beat > 0.13 and moment.chord.label_of(moment.landed) is not None
         last = context.chord_before(moment.span)
         if early and last is not None and colour_of(moment.landed, last).verdict != "chord tone":
             found.append(Event("anticipation", (i,), (moment.chord,)))

@@ -116,17 +116,13 @@ def find_suspensions(context: Context) -> list[tuple[int, Chord, Chord]]:
         if not (held or struck) or moment.beats > _LONGEST_SUSPENSION_BEATS:
             continue
         old, new = spans[after.span - 1].chord, spans[after.span].chord
-        if old is None or new is None or not _is_tone(moment.landed, old) or _is_tone(moment.landed, new):
+        if old is None or new is None or not old.label_of(moment.landed) or new.label_of(moment.landed):
             continue
         again = moments[i - 1].landed == moment.fretted
         rubs = colour_of(moment.landed, new).verdict in ("clash", "outside")
-        if (held or again or rubs) and 1 <= abs(after.fretted - moment.landed) <= 2 and _is_tone(after.fretted, new):
+        if (held or again or rubs) and 1 <= abs(after.fretted - moment.landed) <= 2 and new.label_of(after.fretted):
             found.append((i, old, new))
     return found
-
-
-def _is_tone(pitch: int, chord: Chord) -> bool:
-    return (pitch - chord.root) % 12 in chord.degrees
 
 
 def _role(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role:

@@ -4,6 +4,7 @@ import re
 from dataclasses import dataclass, field
 
 from eager_owl.theory.chord import Chord
+from eager_owl.theory.interval import names_above
 from eager_owl.theory.pitch import FLAT_NAMES, Names, parse_pitch_class, pitch_name
 from eager_owl.theory.scale import RELATIVES, SCALES, Scale
 
@@ -90,19 +91,20 @@ def root_cell(root_pitch: int, names: Names, cost: float = 0.0) -> Source:
     return Source(root_pitch % 12, SCALES["root cell"], names, cost, register=root_pitch)
 
 
-def parse_source(text: str, names: Names = FLAT_NAMES) -> Source:
+def parse_source(text: str) -> Source:
     """Read a source's name as `Source.name` writes it. Raises ValueError with a sentence for the player."""
     from eager_owl.theory.chord import parse_chord
 
     wanted = text.strip()
     if wanted == "chromatic":
-        return source(0, "chromatic", names)
+        return source(0, "chromatic", FLAT_NAMES)
     if wanted.endswith(" arpeggio"):
-        return arpeggio(parse_chord(wanted.removesuffix(" arpeggio")), names)
+        chord = parse_chord(wanted.removesuffix(" arpeggio"))
+        return arpeggio(chord, chord.names)
     match = _ROOTED.fullmatch(wanted)
     scales = {name.lower(): name for name in SCALES}
     if match and (name := scales.get(match[2].strip().lower())):
-        return source(parse_pitch_class(match[1]), name, names)
+        return source(parse_pitch_class(match[1]), name, names_above(match[1]))
     raise ValueError(
         f"“{wanted}” is not a source: write a root and a scale, such as F minor pentatonic, or a chord and arpeggio"
     )

@@ -23,7 +23,7 @@ def interval_in_chord(pitch: int, chord: Chord, source: Source | None, role: Rol
     ninth, eleventh or thirteenth where it is `weighty` or altered; anything else plainly.
     """
     step = (pitch - chord.root) % 12
-    if label := chord.degrees.get(step):
+    if label := chord.label_of(pitch):
         return label
     if source is not None and source.root == chord.root and step in source.degrees and role != "blue note":
         label = source.degrees[step]

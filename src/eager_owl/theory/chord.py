@@ -69,6 +69,10 @@ class Chord:
         """Pitch classes of the tones, bass included."""
         return frozenset((self.root + step) % 12 for step in self.degrees) | {self.bass}
 
+    def label_of(self, pitch: int) -> str | None:
+        """The label of a pitch that is one of its tones; a bass that is none of them has no label."""
+        return self.degrees.get((pitch - self.root) % 12)
+
     def has(self, label: str) -> bool:
         """Whether a tone with exactly this label belongs to the chord."""
         return label in self.labels

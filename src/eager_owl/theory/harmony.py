@@ -13,6 +13,7 @@ _NUMERALS = ("I", "bII", "II", "bIII", "III", "IV", "bV", "V", "bVI", "VI", "bVI
 # The scales whose chords a key calls its own.
 _OWN_SCALES = {"major": ("major",), "minor": ("natural minor", "harmonic minor", "melodic minor")}
 _PARALLEL = {"major": ("natural minor", "harmonic minor"), "minor": ("major",)}
+_MODES = {"major": ("major", "Mixolydian", "Lydian"), "minor": ("natural minor", "Dorian", "Phrygian")}
 _MARKS = {"half-diminished": "ø", "diminished": "°", "augmented": "+"}
 
 Kind = Literal[
@@ -52,7 +53,7 @@ def function_of(chord: Chord, key: Key, following: Chord | None = None) -> Funct
     """What a chord is in a key, by what follows it where that matters."""
     numeral = roman_numeral(chord, key)
     step = (chord.root - key.tonic) % 12
-    core = frozenset((chord.root + degree) % 12 for degree, label in chord.degrees.items() if label in _CORE)
+    core = _core_tones(chord)
     if any(core <= scale for scale in _scales(key, _OWN_SCALES)):
         return Function(numeral, "own")
     if chord.quality == "dominant":
@@ -84,6 +85,20 @@ _CORE = frozenset({"R", "b3", "3", "b5", "5", "#5", "6", "bb7", "b7", "7"})
 
 def _scales(key: Key, names: dict[str, tuple[str, ...]]) -> list[frozenset[int]]:
     return [frozenset((key.tonic + step) % 12 for step in SCALES[name].degrees) for name in names[key.mode]]
+
+
+def mode_of(chords: Sequence[Chord | None], key: Key) -> str:
+    """The mode that holds every chord of a form where the key's plain scale does not: "Dorian", or nothing."""
+    tones = [_core_tones(chord) for chord in chords if chord is not None]
+    for name in _MODES[key.mode]:
+        scale = frozenset((key.tonic + step) % 12 for step in SCALES[name].degrees)
+        if tones and all(each <= scale for each in tones):
+            return "" if name == _MODES[key.mode][0] else name
+    return ""
+
+
+def _core_tones(chord: Chord) -> frozenset[int]:
+    return frozenset((chord.root + step) % 12 for step, label in chord.degrees.items() if label in _CORE)
 
 
 def suggest_keys(chords: Sequence[Chord | None]) -> list[tuple[Key, float]]:

@@ -22,7 +22,7 @@ def interval_name(pitch: int, root: int) -> str:
 def names_above(root: str) -> Names:
     """The twelve pitch classes spelled by their degrees above a root, so that the seventh above A is G#.
 
-    No name has more than one accidental, nor is it E#, B#, Cb or Fb.
+    No name has more than one accidental, nor is it E#, B#, Cb or Fb. Raises ValueError for no note name.
     """
     names = list(FLAT_NAMES)
     for step, label in enumerate(PLAIN):
