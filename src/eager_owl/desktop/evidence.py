@@ -11,7 +11,7 @@ from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, in_chord_words, pitch_text, plural, reason_words, technique_words
 from eager_owl.neck.states import candidates
 from eager_owl.reasons.schools import reason_schools
-from eager_owl.reasons.tell import event_words
+from eager_owl.reasons.tell import event_words, times_words
 from eager_owl.rhythm.values import write_values
 from eager_owl.session import doubts, key_of, names_of, string_heard
 from eager_owl.solo.document import PINS, Note
@@ -23,7 +23,6 @@ from eager_owl.theory.pitch import pretty
 
 _LONG_NAME = 14
 _QUEUE_SHOWN, _FIGURES_SHOWN = 6, 4
-_TIMES = {3: "three times", 4: "four times", 5: "five times"}
 
 
 class _Share(QWidget):
@@ -232,7 +231,7 @@ class Evidence(QFrame):
         for first, told in [*figures.items()][:_FIGURES_SHOWN]:
             words = "; ".join(told)
             if len(told) > 1:
-                words = f"{_TIMES.get(len(told) + 1, 'many times')}: {words}"
+                words = f"{times_words(len(told) + 1)}: {words}"
             self._row(grid, f"notes {order[first[0]]}–{order[first[-1]]}", words)
 
     def _pitch(self, pitch: int, note: Note | None = None) -> str:

@@ -11,6 +11,7 @@ from eager_owl.desktop.theme import DAY, Theme, head_font
 from eager_owl.desktop.why_figures import FormFigure, NeckFigure, PhrasesFigure
 from eager_owl.desktop.words import PLAIN_NAMES, pitch_text, plural
 from eager_owl.reasons.overview import Overview
+from eager_owl.reasons.tell import times_words
 from eager_owl.session import chart_of, explain_notes, overview_of, reading_of
 from eager_owl.solo.document import Solo
 from eager_owl.theory.interval import interval_words
@@ -109,11 +110,14 @@ class WhyView(QFrame):
         self._counts(column, "Met at the changes", overview.targets, interval_words)
         self._counts(column, "What the notes do", overview.roles, str, counted)
         self._counts(column, "Techniques", overview.techniques, lambda name: PLAIN_NAMES.get(name, name))
+        column.addSpacing(4)
         column.addWidget(small_heading("Figures played most"))
         if not overview.figures:
             column.addWidget(quiet_label("none comes back"))
         for ids, times in overview.figures:
-            self._row(column, f"{plural(len(ids), 'note')} from {_bar_words(solo, ids[0])}, {times} times", ids)
+            self._row(
+                column, f"{plural(len(ids), 'note')} from {_bar_words(solo, ids[0])}, {times_words(times)}", ids
+            )
         column.addStretch(1)
         return column
 
@@ -125,6 +129,7 @@ class WhyView(QFrame):
         words: Callable[[str], str],
         of: int = 0,
     ) -> None:
+        column.addSpacing(4)
         column.addWidget(small_heading(title))
         if not counts:
             column.addWidget(quiet_label("none"))

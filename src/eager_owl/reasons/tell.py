@@ -91,6 +91,11 @@ def _notes_words(indices: Sequence[int], kind: str = "") -> str:
     return f"Notes {indices[0] + 1} to {indices[-1] + 1}"
 
 
+def times_words(count: int) -> str:
+    """How often: "twice", "three times"."""
+    return _TIMES.get(count, f"{count} times")
+
+
 def event_words(event: Event, verb_first: bool = False) -> str:
     """What happens, as what its notes do: "falls a half step to the third of G7"."""
     symbols = [chord.symbol for chord in event.chords]
@@ -113,11 +118,9 @@ def event_words(event: Event, verb_first: bool = False) -> str:
     if event.kind == "delay":
         return f"still sounds {symbols[0]}, after it has gone"
     if event.kind == "pivot":
-        return (
-            f"the line comes back to one note {_TIMES.get(event.turns, f'{event.turns} times')} and moves around it"
-        )
+        return f"the line comes back to one note {times_words(event.turns)} and moves around it"
     if event.kind == "sequence":
-        times = _TIMES.get(event.turns, f"{event.turns} times")
+        times = times_words(event.turns)
         if not event.even:
             return (
                 f"one figure {times}, each a step {'up' if event.semitones > 0 else 'down'} in the line's own scale"
