@@ -13,7 +13,9 @@ from eager_owl.rhythm.grid import BeatGrid
 _DRUMS = 9  # the General MIDI drum channel
 _KICK, _SNARE, _CLOSED_HAT, _RIDE, _CRASH = 36, 38, 42, 51, 49
 COMPING = {"organ": 16, "electric piano": 4, "second guitar": 27, "piano": 0, "nylon guitar": 24, "strings": 48}
-_BASSES = (33, 32, 34, 35)
+# Sounds with stronger partials, and basses, for learning what does not hang on a sound.
+OTHER_COMPING = {"clavinet": 7, "accordion": 21, "driven guitar": 29, "brass": 61, "saw": 81, "vibraphone": 11}
+BASSES, OTHER_BASSES = (33, 32, 34, 35), (38, 39, 36, 43)
 Changes = tuple[tuple[int, tuple[int, ...]], ...]
 # Changes as (semitones above the key's root, chord tones), a bar each.
 CHANGES: tuple[Changes, ...] = (
@@ -187,6 +189,7 @@ def mixed(
     band_soundfont: str | None = None,
     touch: Callable[[NDArray[np.float32]], NDArray[np.float32]] = lambda lead: lead,
     changes: Sequence[Changes] = CHANGES,
+    basses: Sequence[int] = BASSES,
 ) -> Mix:
     """A lead over a band, the lead's mean power `lead_to_band_db` over the band's; `touch` is done to the lead."""
     rng = np.random.default_rng(seed)
@@ -197,7 +200,7 @@ def mixed(
     events = band_events(score, rng)
     for channel in (1, 2):
         events.append((0.0, 0, mido.Message("pitchwheel", channel=channel, pitch=round(detune / 1200 * 8192))))
-    programs = {1: int(rng.choice(_BASSES)), 2: COMPING[comping]}
+    programs = {1: int(rng.choice(basses)), 2: (COMPING | OTHER_COMPING)[comping]}
     band_sound = play_midi(events, programs, band_soundfont or soundfont)
     size = max(len(lead_sound), len(band_sound))
     lead_sound, band_sound = (np.pad(s, (0, size - len(s))) for s in (lead_sound, band_sound))

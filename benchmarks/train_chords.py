@@ -1,7 +1,8 @@
 """Learn the chord templates of `hearing/chords.py` from mixes of a lead over a band that fluidsynth plays.
 
 A multinomial logistic regression in which all roots share their weights: a bar's profile is seen from each of the
-twelve roots, and each quality has one weight for every entry. Learnt from three soundfonts and the changes below;
+twelve roots, and each quality has one weight for every entry. Learnt from three soundfonts, coloured and driven as
+recordings are, and the changes below;
 `./run-benchmarks chords --held-out` measures on a fourth, and on other changes. Writes `chords.npz`.
 
 PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_chords [mixes]
@@ -13,9 +14,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
+from scipy.signal import lfilter
 from scipy.special import log_softmax
 
-from benchmarks.band import COMPING, Changes, grid_of, mixed
+from benchmarks.band import BASSES, COMPING, OTHER_BASSES, OTHER_COMPING, Changes, grid_of, mixed
 from benchmarks.pieces import PROGRAMS, RATE_HZ
 from eager_owl.hearing.chords import QUALITIES, above_each_root, bar_profile
 from eager_owl.theory.chord import parse_chord
@@ -43,22 +45,31 @@ TRAINING_CHANGES = _changes(
 def examples(mixes: int) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
     """Bars seen from each root, shape (bars, 12, entries), and the index of root and quality that each has."""
     tones = [tuple(sorted(parse_chord(f"C{name}").degrees)) for name in QUALITIES]
-    programs, compings = list(PROGRAMS), list(COMPING)
+    programs, compings = list(PROGRAMS), list(COMPING | OTHER_COMPING)
     seen, labels = [], []
     for i in range(mixes):
         program, comping = programs[(7 * i + 3) % len(programs)], compings[(5 * i + 1) % len(compings)]
         font, level = _SOUNDFONTS[i % len(_SOUNDFONTS)], _LEVELS_DB[i % len(_LEVELS_DB)]
-        mix = mixed(_SEED + i, program, comping, level, font, changes=TRAINING_CHANGES)
-        grid = grid_of(mix)
+        basses = BASSES if i % 3 else OTHER_BASSES
+        mix = mixed(_SEED + i, program, comping, level, font, changes=TRAINING_CHANGES, basses=basses)
+        samples, grid = _coloured(mix.samples, np.random.default_rng(_SEED + i)), grid_of(mix)
         for bar, (root, steps) in enumerate(mix.chords):
             start, end = (round(grid.time_of((bar + k) * grid.beats_per_bar) * RATE_HZ) for k in (0, 1))
-            profile = bar_profile(mix.samples[start:end], RATE_HZ, mix.detune_cents, grid.beats_per_bar)
+            profile = bar_profile(samples[start:end], RATE_HZ, mix.detune_cents, grid.beats_per_bar)
             if profile is not None:
                 seen.append(above_each_root(profile))
                 labels.append(root * len(QUALITIES) + tones.index(steps))
         print(f"\r{i + 1} of {mixes} mixes, {len(seen)} bars", end="", flush=True)
     print()
     return np.array(seen), np.array(labels)
+
+
+def _coloured(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
+    """As another amplifier, desk or tape might have it: darker or brighter, and half of them driven."""
+    tilted = lfilter([1.0, -rng.uniform(-0.6, 0.9)], [1.0], samples)
+    if rng.random() < 0.5:
+        tilted = np.tanh(rng.uniform(0.5, 4.0) * tilted / max(float(np.std(tilted)), 1e-9))
+    return np.asarray(tilted, np.float32)
 
 
 def learn(seen: NDArray[np.float64], labels: NDArray[np.intp]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -81,7 +92,7 @@ def learn(seen: NDArray[np.float64], labels: NDArray[np.intp]) -> tuple[NDArray[
 
 
 def main() -> None:
-    seen, labels = examples(int(sys.argv[1]) if len(sys.argv) > 1 else 400)
+    seen, labels = examples(int(sys.argv[1]) if len(sys.argv) > 1 else 500)
     weights, bias = learn(seen, labels)
     guessed = (seen @ weights + bias).reshape(len(seen), -1).argmax(axis=1)
     print(f"right in what was learnt from: {np.mean(guessed == labels):.3f}")

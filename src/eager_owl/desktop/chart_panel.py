@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy, QWidget
 
 from eager_owl.desktop import theme as themes
@@ -86,27 +86,22 @@ class _Bars(QWidget):
             function = function_at(self.chart, chords[0], self.key)
             foot = pretty(function.numeral) + "*" * bool(function.words)
         foot += " stop" * (bar in self.chart.stops)
-        inside = cell.adjusted(5, 2, -3, -2)
-        small_head, quiet = head_font(themes.SMALL), text_font(themes.SMALL)
         several = len(names) > 1
-        for words, font, tone, edge in (
-            (
-                " ".join(names[:half]),
-                small_head if several else head_font(themes.TEXT),
-                self.theme.ink,
-                Qt.AlignmentFlag.AlignTop,
-            ),
-            (
-                foot,
-                small_head if several else quiet,
-                self.theme.ink if several else self.theme.quiet,
-                Qt.AlignmentFlag.AlignBottom,
-            ),
-        ):
+        ink, quiet, small = self.theme.ink, self.theme.quiet, head_font(themes.SMALL)
+        inside = cell.adjusted(5, 2, -3, -2)
+
+        def write(words: str, font: QFont, tone: str, edge: Qt.AlignmentFlag) -> None:
             painter.setFont(font)
             painter.setPen(color(tone))
             elided = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(inside.width()))
             painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | edge, elided)
+
+        head = small if several else head_font(themes.TEXT)
+        write(" ".join(names[:half]), head, ink, Qt.AlignmentFlag.AlignTop)
+        if several:
+            write(foot, small, ink, Qt.AlignmentFlag.AlignBottom)
+        else:
+            write(foot, text_font(themes.SMALL), quiet, Qt.AlignmentFlag.AlignBottom)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for bar in range(len(self.chart.bars) + 1):

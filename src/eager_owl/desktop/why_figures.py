@@ -193,12 +193,9 @@ class PhrasesFigure(Figure):
         return [(self._row(row), count.index) for row, count in enumerate(self._counts, 1)]
 
     def paint(self, painter: QPainter, exposed: QRectF) -> None:
-        painter.setFont(text_font(themes.SMALL))
-        painter.setPen(color(self.theme.quiet))
-        for cell, words in zip(
-            self._columns(self._row(0))[1:], ("length", "notes", "notes a second", "loudest"), strict=True
-        ):
-            painter.drawText(cell, Qt.AlignmentFlag.AlignVCenter, words)
+        heads = ("length", "notes", "notes a second", "loudest")
+        for cell, words in zip(self._columns(self._row(0))[1:], heads, strict=True):
+            self._write(painter, cell, words, themes.SMALL, self.theme.quiet)
         fastest = max((count.notes_a_second for count in self._counts), default=1.0)
         for row, (count, name) in enumerate(zip(self._counts, self._names, strict=True), 1):
             if self._row(row).intersects(exposed):
@@ -207,23 +204,24 @@ class PhrasesFigure(Figure):
     def _paint_row(self, painter: QPainter, row: QRectF, count: PhraseCount, name: str, fastest: float) -> None:
         painter.fillRect(QRectF(row.left(), row.top(), 3, row.height()), color(self.theme.rule))
         loudest = count.loudness_db > -0.5
-        drawn: list[tuple[str, float | None]] = [
-            (name, None),
-            (f"{count.seconds:.1f} s", None),
-            (str(count.notes), None),
-            (f"{count.notes_a_second:.1f}", count.notes_a_second / fastest),
-            ("here" if loudest else f"−{-count.loudness_db:.0f} dB", max(1 - count.loudness_db / _QUIETEST_DB, 0.0)),
-        ]
-        for cell, (text, level) in zip(self._columns(row), drawn, strict=True):
-            painter.setFont(text_font(themes.TEXT if text is name else themes.SMALL))
-            painter.setPen(color(self.theme.ink if text is name else self.theme.quiet))
-            elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(cell.width()))
-            painter.drawText(cell, Qt.AlignmentFlag.AlignVCenter, elided)
-            if level is not None:
-                under = QRectF(cell.left(), cell.bottom() - 3, cell.width(), 3)
-                painter.fillRect(under, color(self.theme.cell))
-                under.setWidth(level * cell.width())
-                painter.fillRect(under, color(self.theme.pinned))
+        loudness = "here" if loudest else f"−{-count.loudness_db:.0f} dB"
+        cells = self._columns(row)
+        self._write(painter, cells[0], name, themes.TEXT, self.theme.ink)
+        told = (f"{count.seconds:.1f} s", str(count.notes), f"{count.notes_a_second:.1f}", loudness)
+        for cell, words in zip(cells[1:], told, strict=True):
+            self._write(painter, cell, words, themes.SMALL, self.theme.quiet)
+        levels = (count.notes_a_second / fastest, max(1 - count.loudness_db / _QUIETEST_DB, 0.0))
+        for cell, level in zip(cells[3:], levels, strict=True):
+            under = QRectF(cell.left(), cell.bottom() - 3, cell.width(), 3)
+            painter.fillRect(under, color(self.theme.cell))
+            under.setWidth(level * cell.width())
+            painter.fillRect(under, color(self.theme.pinned))
+
+    def _write(self, painter: QPainter, cell: QRectF, words: str, points: int, tone: str) -> None:
+        painter.setFont(text_font(points))
+        painter.setPen(color(tone))
+        elided = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(cell.width()))
+        painter.drawText(cell, Qt.AlignmentFlag.AlignVCenter, elided)
 
 
 def _around(centre: QPointF, size: float) -> QRectF:
