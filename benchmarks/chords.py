@@ -5,14 +5,17 @@
 
 import argparse
 import time
+from collections.abc import Sequence
 
 import numpy as np
 
-from benchmarks.band import CHANGES, COMPING, grid_of, mixed
+from benchmarks.band import CHANGES, COMPING, Changes, grid_of, mixed
 from benchmarks.pieces import PROGRAMS, RATE_HZ
 from benchmarks.train_chords import TRAINING_CHANGES
-from eager_owl.hearing.chords import BarChord, suggest_chords
-from eager_owl.theory.chord import parse_chord
+from eager_owl.hearing.chords import QUALITIES, BarChord, suggest_chords
+from eager_owl.theory.chord import Chord, parse_chord
+from eager_owl.theory.harmony import suggest_keys
+from eager_owl.theory.pitch import FLAT_NAMES
 
 MIXES = 36
 LEAD_TO_BAND_DB = 3.0
@@ -26,11 +29,23 @@ def marks(suggested: BarChord, root: int, tones: tuple[int, ...]) -> tuple[bool,
     return chord.root == root, chord.root == root and third, chord.root == root and steps == set(tones)
 
 
+def chord_of(root: int, tones: tuple[int, ...]) -> Chord:
+    """A mix's chord by name."""
+    chords = (parse_chord(FLAT_NAMES[root] + quality) for quality in QUALITIES)
+    return next(chord for chord in chords if tuple(sorted(chord.degrees)) == tones)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--held-out", action="store_true", help="a soundfont and changes that were not learnt from")
     held_out = parser.parse_args().held_out
     soundfont, seed, changes = ("fluidr3", 7000, CHANGES) if held_out else ("timgm", 100, TRAINING_CHANGES)
+    for key_known in (False, True):
+        measure(soundfont, seed, changes, key_known)
+
+
+def measure(soundfont: str, seed: int, changes: Sequence[Changes], key_known: bool) -> None:
+    """Print the shares of bars right, and how right what it is sure of."""
     found: list[tuple[bool, bool, bool, float]] = []
     missed = 0
     seconds = audio = 0.0
@@ -39,7 +54,8 @@ def main() -> None:
         mix = mixed(seed + i, program, comping, LEAD_TO_BAND_DB, soundfont, changes=changes)
         grid = grid_of(mix)
         began = time.perf_counter()
-        suggested = suggest_chords(mix.samples, RATE_HZ, grid, mix.detune_cents)
+        key = suggest_keys([chord_of(*chord) for chord in mix.chords])[0][0] if key_known else None
+        suggested = suggest_chords(mix.samples, RATE_HZ, grid, mix.detune_cents, key)
         seconds += time.perf_counter() - began
         audio += len(mix.samples) / RATE_HZ
         inside = [s for s in suggested if s.bar < len(mix.chords)]
@@ -47,7 +63,8 @@ def main() -> None:
         found += [(*marks(s, *mix.chords[s.bar]), s.confidence) for s in inside]
     table = np.array(found, dtype=float)
     print(
-        f"{soundfont}: {len(found)} bars in {MIXES} mixes, lead {LEAD_TO_BAND_DB:g} dB over the band, {missed} unsaid"
+        f"{soundfont}, key {'known' if key_known else 'not known'}: {len(found)} bars in {MIXES} mixes, "
+        f"lead {LEAD_TO_BAND_DB:g} dB over the band, {missed} unsaid"
     )
     for name, column in (("root", 0), ("root and third", 1), ("whole chord", 2)):
         print(f"  {name:15} {table[:, column].mean():.3f}")

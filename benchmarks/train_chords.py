@@ -9,6 +9,7 @@ PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_chords [mixes]
 """
 
 import sys
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -42,26 +43,22 @@ TRAINING_CHANGES = _changes(
 )  # fmt: skip
 
 
-def examples(mixes: int) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
-    """Bars seen from each root, shape (bars, 12, entries), and the index of root and quality that each has."""
+def examples(number: int) -> list[tuple[NDArray[np.float64], int]]:
+    """The bars of a mix: each seen from every root, shape (12, entries), and the index of its root and quality."""
     tones = [tuple(sorted(parse_chord(f"C{name}").degrees)) for name in QUALITIES]
     programs, compings = list(PROGRAMS), list(COMPING | OTHER_COMPING)
-    seen, labels = [], []
-    for i in range(mixes):
-        program, comping = programs[(7 * i + 3) % len(programs)], compings[(5 * i + 1) % len(compings)]
-        font, level = _SOUNDFONTS[i % len(_SOUNDFONTS)], _LEVELS_DB[i % len(_LEVELS_DB)]
-        basses = BASSES if i % 3 else OTHER_BASSES
-        mix = mixed(_SEED + i, program, comping, level, font, changes=TRAINING_CHANGES, basses=basses)
-        samples, grid = _coloured(mix.samples, np.random.default_rng(_SEED + i)), grid_of(mix)
-        for bar, (root, steps) in enumerate(mix.chords):
-            start, end = (round(grid.time_of((bar + k) * grid.beats_per_bar) * RATE_HZ) for k in (0, 1))
-            profile = bar_profile(samples[start:end], RATE_HZ, mix.detune_cents, grid.beats_per_bar)
-            if profile is not None:
-                seen.append(above_each_root(profile))
-                labels.append(root * len(QUALITIES) + tones.index(steps))
-        print(f"\r{i + 1} of {mixes} mixes, {len(seen)} bars", end="", flush=True)
-    print()
-    return np.array(seen), np.array(labels)
+    program, comping = programs[(7 * number + 3) % len(programs)], compings[(5 * number + 1) % len(compings)]
+    font, level = _SOUNDFONTS[number % len(_SOUNDFONTS)], _LEVELS_DB[number % len(_LEVELS_DB)]
+    basses = BASSES if number % 3 else OTHER_BASSES
+    mix = mixed(_SEED + number, program, comping, level, font, changes=TRAINING_CHANGES, basses=basses)
+    samples, grid = _coloured(mix.samples, np.random.default_rng(_SEED + number)), grid_of(mix)
+    found = []
+    for bar, (root, steps) in enumerate(mix.chords):
+        start, end = (round(grid.time_of((bar + k) * grid.beats_per_bar) * RATE_HZ) for k in (0, 1))
+        profile = bar_profile(samples[start:end], RATE_HZ, mix.detune_cents, grid.beats_per_bar)
+        if profile is not None:
+            found.append((above_each_root(profile), root * len(QUALITIES) + tones.index(steps)))
+    return found
 
 
 def _coloured(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
@@ -92,7 +89,10 @@ def learn(seen: NDArray[np.float64], labels: NDArray[np.intp]) -> tuple[NDArray[
 
 
 def main() -> None:
-    seen, labels = examples(int(sys.argv[1]) if len(sys.argv) > 1 else 500)
+    mixes = int(sys.argv[1]) if len(sys.argv) > 1 else 500
+    with ProcessPoolExecutor() as pool:
+        bars = [bar for found in pool.map(examples, range(mixes), chunksize=5) for bar in found]
+    seen, labels = np.array([bar for bar, _ in bars]), np.array([label for _, label in bars])
     weights, bias = learn(seen, labels)
     guessed = (seen @ weights + bias).reshape(len(seen), -1).argmax(axis=1)
     print(f"right in what was learnt from: {np.mean(guessed == labels):.3f}")

@@ -6,6 +6,7 @@ import numpy as np
 
 from eager_owl.hearing.chords import suggest_chords
 from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.theory.key import parse_key
 from tests.support import RATE, tone
 
 GRID = BeatGrid(120, 0.0, 4)
@@ -26,6 +27,11 @@ class Suggestions(unittest.TestCase):
     def test_a_recording_off_pitch(self) -> None:
         sound = np.sum([tone(pitch - 0.4, 2.0) for pitch in (36.0, 60.0, 64.0, 67.0)], axis=0).astype(np.float32)
         self.assertEqual([s.symbol for s in suggest_chords(sound, RATE, GRID, -40.0)], ["C"])
+
+    def test_a_key_makes_its_own_chords_likelier(self) -> None:
+        bare = struck(36, 60, 67).astype(np.float32)  # a fifth is either, without a key
+        for key, symbol in (("C minor", "Cm"), ("C major", "C")):
+            self.assertEqual([s.symbol for s in suggest_chords(bare, RATE, GRID, key=parse_key(key))], [symbol])
 
     def test_silence_has_no_chord(self) -> None:
         sound = np.concatenate([struck(48, 52, 55), np.zeros(2 * RATE), struck(48, 52, 55)]).astype(np.float32)

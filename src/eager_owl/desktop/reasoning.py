@@ -8,7 +8,7 @@ from eager_owl.desktop.chart_panel import ChartPanel
 from eager_owl.desktop.jobs import Job, Work
 from eager_owl.desktop.listening import Listening
 from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.session import against_chord, names_of
+from eager_owl.session import against_chord, key_of
 
 
 class Reasoning:
@@ -32,7 +32,7 @@ class Reasoning:
         if opened is None or opened.sound is None:
             self._complain("there is no sound to hear chords in")
             return
-        grid, names, cents = opened.solo.grid, names_of(opened.solo), opened.solo.reference_cents or 0.0
+        grid, key, cents = opened.solo.grid, key_of(opened.solo), opened.solo.reference_cents or 0.0
         if grid is None:
             self._complain("there is no beat yet, so no bars: Ctrl T takes the one that was found")
             return
@@ -41,7 +41,7 @@ class Reasoning:
         def work(job: Job) -> object:
             from eager_owl.hearing.chords import suggest_chords
 
-            return suggest_chords(mono(recording.samples), recording.rate, grid, cents, names, job.keep_going)
+            return suggest_chords(mono(recording.samples), recording.rate, grid, cents, key, job.keep_going)
 
         self._run(work, self._chart.show_suggested)
 

@@ -19,7 +19,10 @@ from numpy.typing import NDArray
 from scipy.special import softmax
 
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.theory.pitch import FLAT_NAMES, Names, hz_to_midi
+from eager_owl.theory.chord import Chord, parse_chord
+from eager_owl.theory.harmony import function_of
+from eager_owl.theory.key import Key
+from eager_owl.theory.pitch import FLAT_NAMES, hz_to_midi
 
 # The registers in MIDI numbers, each up to the next; notes between them and over the last are left out.
 _REGISTERS = (50, 60, 70, 84)
@@ -29,6 +32,9 @@ _FLOOR = 2.0  # times the median level of a frame's bins
 _COMPRESSION = 1000.0  # log(1 + this times the share of the bar's energy)
 QUALITIES = ("", "m", "7", "m7", "maj7", "m7b5", "dim7")
 _SILENCE = 1e-9
+# Log-odds of a chord of the key against one from outside: less than composed mixes would have (2 to 3), for real ones
+# are less obedient.
+_OWN_CHORD = 1.5
 _CHANGE_COST = 0.5  # log-odds that a bar keeps the chord of the one before
 
 
@@ -47,12 +53,13 @@ def suggest_chords(
     rate: int,
     grid: BeatGrid,
     reference_cents: float = 0.0,
-    names: Names = FLAT_NAMES,
+    key: Key | None = None,
     keep_going: Callable[[], bool] = lambda: True,
 ) -> list[BarChord]:
     """One chord a bar from the first whole bar to the last, from mono samples; nothing for silent bars.
 
-    Stops early, with what was found, once `keep_going` answers False.
+    Where the key is known, its own chords are likelier, and chords are spelled as it does. Stops early, with what was
+    found, once `keep_going` answers False.
     """
     duration = len(samples) / rate
     bars = [
@@ -74,16 +81,24 @@ def suggest_chords(
             log_odds.append((above_each_root(profile) @ weights + bias).ravel())
     if not heard:
         return []
+    symbols = [root + name for root in (key.names if key else FLAT_NAMES) for name in QUALITIES]
     scores = np.stack(log_odds)
+    if key is not None:
+        scores += _OWN_CHORD * np.array([_belongs(parse_chord(symbol), key) for symbol in symbols])
     path = _viterbi(scores)
     shares = softmax(scores, axis=1)
     found = []
     for bar, at, row in zip(heard, path, shares, strict=True):
         others = row.copy()
         others[at] = -1.0
-        here, other = (names[i // len(QUALITIES)] + QUALITIES[i % len(QUALITIES)] for i in (at, int(others.argmax())))
-        found.append(BarChord(bar, here, float(row[at]), other))
+        found.append(BarChord(bar, symbols[at], float(row[at]), symbols[int(others.argmax())]))
     return found
+
+
+def _belongs(chord: Chord, key: Key) -> bool:
+    """Whether a chord is one of the key's own, or of its blues if it is major."""
+    kind = function_of(chord, key).kind
+    return kind == "own" or (kind == "blues" and key.mode == "major")
 
 
 @cache
