@@ -283,6 +283,7 @@ class WholeSolo(WhyCase):
         self.assertEqual({solo.grid.bar_and_beat(solo.note(i).onset)[0] for i in ids}, {2})
         self.assertTrue({note.id for note in self.window.opened.selected} <= set(ids))
         self.assertTrue(self.window.opened.selected)
+        self.assertIs(self.window.focusWidget(), self.window.desk)
         self.assertFalse(self.window.player.playing)
 
     def test_rows_are_walked_by_key(self) -> None:

@@ -68,6 +68,8 @@ class HelpSheet(QWidget):
         painter.setFont(text_font(themes.SMALL, italic=True))
         painter.setPen(color(self.theme.quiet))
         foot = QRectF(36, self.height() - 38, self.width() - 72, 20)
+        walk = "in panels and on pages Tab walks what can be clicked and Enter takes it; ← → within a picture"
+        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, walk)
         painter.drawText(foot, Qt.AlignmentFlag.AlignRight, "any key puts this sheet away")
 
     def _columns(self) -> list[list[str]]:

@@ -520,14 +520,18 @@ class Window(QMainWindow):
         """Show notes on the desk, those of one phrase at a time."""
         if self.opened is None or not ids:
             return
-        self.centre.setCurrentIndex(0)
+        self._leave_page()
         homes = self.opened.go_to_notes(ids)
         if len(homes) > 1:
             here = len(self.opened.view.selection)
             self.complain(f"{here} of {len(ids)} notes, in {len(homes)} phrases; the same again shows the next")
 
+    def _leave_page(self) -> None:
+        if self.centre.currentWidget() is self.why_view:
+            self.show_solo_why()
+
     def _choose_phrase(self, index: int) -> None:
-        self.centre.setCurrentIndex(0)
+        self._leave_page()
         self._choose_tile(index)
 
     def show_help(self) -> None:
