@@ -286,6 +286,17 @@ class WholeSolo(WhyCase):
         self.assertIs(self.window.focusWidget(), self.window.desk)
         self.assertFalse(self.window.player.playing)
 
+    def test_the_page_follows_the_keys(self) -> None:
+        self.press(KEY.Key_W, CTRL)
+        phrases, bar = self.figure("Phrases"), self.window.why_view._scroll.verticalScrollBar()
+        bar.setValue(0)
+        phrases.setFocus()
+        QTest.keyClick(phrases, KEY.Key_Left)  # the last one
+        self.assertGreater(bar.value(), 0)
+        QTest.keyClick(phrases, KEY.Key_Return)
+        self.window.wait_until_idle()
+        self.assertEqual(self.window.opened.view.phrase, 2)
+
     def test_rows_are_walked_by_key(self) -> None:
         self.press(KEY.Key_W, CTRL)
         page = self.window.why_view

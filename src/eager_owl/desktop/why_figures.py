@@ -28,10 +28,11 @@ Part = tuple[QRectF, object]
 class Figure(QWidget):
     """A picture of which parts can be chosen: by a click, or with Tab, Left and Right and Enter.
 
-    `chosen` carries what the part stands for: note ids, or a phrase's index.
+    `chosen` carries what the part stands for: note ids, or a phrase's index; `walked_to` where the keys have gone.
     """
 
     chosen = Signal(object)
+    walked_to = Signal(QRectF)
 
     def __init__(self, name: str, height: int, theme: Theme) -> None:
         super().__init__()
@@ -73,6 +74,7 @@ class Figure(QWidget):
             super().keyPressEvent(event)
         elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self._at = (self._at + (1 if event.key() == Qt.Key.Key_Right else -1)) % len(parts)
+            self.walked_to.emit(parts[self._at][0])
             self.update()
         else:
             self.chosen.emit(parts[self._at % len(parts)][1])

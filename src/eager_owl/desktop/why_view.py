@@ -2,13 +2,13 @@
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QRectF, Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.side_panel import Row, page_of, quiet_label, small_heading, turn_page
 from eager_owl.desktop.theme import DAY, Theme, head_font
-from eager_owl.desktop.why_figures import FormFigure, NeckFigure, PhrasesFigure
+from eager_owl.desktop.why_figures import Figure, FormFigure, NeckFigure, PhrasesFigure
 from eager_owl.desktop.words import PLAIN_NAMES, pitch_text, plural
 from eager_owl.reasons.overview import Overview
 from eager_owl.reasons.tell import times_words
@@ -81,26 +81,29 @@ class WhyView(QFrame):
         chart = chart_of(solo)
         column.addWidget(small_heading("Over the form"))
         if chart.bars and solo.grid is not None:
-            form = FormFigure(chart, overview, self.theme)
-            form.chosen.connect(self.notes_chosen)
-            column.addWidget(form)
+            self._picture(column, FormFigure(chart, overview, self.theme), self.notes_chosen)
         else:
             column.addWidget(quiet_label("There is no chart, or no beat to lay it on: Shift C, F."))
         column.addWidget(small_heading("On the neck"))
-        neck = NeckFigure(solo, overview, self.theme)
-        neck.chosen.connect(self.notes_chosen)
-        column.addWidget(neck)
+        self._picture(column, NeckFigure(solo, overview, self.theme), self.notes_chosen)
         if overview.lowest is not None and overview.highest is not None:
             low, high = pitch_text(overview.lowest, solo), pitch_text(overview.highest, solo)
             column.addWidget(
                 quiet_label(f"from {low} to {high}, {plural(overview.highest - overview.lowest, 'semitone')}")
             )
         column.addWidget(small_heading("Phrases"))
-        phrases = PhrasesFigure(solo, overview, self.theme)
-        phrases.chosen.connect(self.phrase_chosen)
-        column.addWidget(phrases)
+        self._picture(column, PhrasesFigure(solo, overview, self.theme), self.phrase_chosen)
         column.addStretch(1)
         return column
+
+    def _picture(self, column: QVBoxLayout, figure: Figure, chosen: SignalInstance) -> None:
+        figure.chosen.connect(chosen)
+        figure.walked_to.connect(lambda part: self._keep_in_sight(figure, part))
+        column.addWidget(figure)
+
+    def _keep_in_sight(self, figure: Figure, part: QRectF) -> None:
+        at = figure.pos() + part.center().toPoint()  # on the page
+        self._scroll.ensureVisible(at.x(), at.y(), 0, round(part.height()))
 
     def _right(self, solo: Solo, overview: Overview) -> QVBoxLayout:
         column = QVBoxLayout()
