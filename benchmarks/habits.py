@@ -9,7 +9,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from eager_owl.solo.document import Instrument, Note, Technique, TechniqueName
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.techniques import Technique, TechniqueName
 from eager_owl.theory.key import Key
 
 GUITAR = Instrument()

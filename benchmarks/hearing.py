@@ -31,7 +31,8 @@ from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.hints import Hints, PinnedNote
 from eager_owl.hearing.salience import measure_spectra
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import BENDS, Note
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import BENDS
 
 SETTINGS = (("clean", 0.0), ("driven", -28.0), ("distorted", 17.0), ("jazz", 35.0), ("steel", -40.0))
 LEVELS_DB = (6.0, 0.0)

@@ -8,7 +8,8 @@ UNSEEN was written last and nothing was set by it.
 
 from dataclasses import dataclass, replace
 
-from eager_owl.solo.document import Instrument, Note, Technique, TechniqueName
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.techniques import Technique, TechniqueName
 
 GUITAR = Instrument()
 _SIGNS: dict[str, TechniqueName] = {"h": "hammer_on", "p": "pull_off", "s": "slide", "v": "vibrato"}

@@ -17,7 +17,8 @@ from eager_owl.desktop.why_view import WhyView
 from eager_owl.reasons.explain import explain_by_all, read_line
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Note, Phrase, Solo, Technique
+from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.key import parse_key
 
 CHART = "| Fm7 | Bbm7 | Gm7b5 C7 | Fm7 | Dbmaj7 | Eb7 | Abmaj7 | C7alt | Fm7 | Bb7 | Gm7b5 | C7 |"

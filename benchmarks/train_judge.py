@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from benchmarks.band import COMPING, mixed
 from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
 from eager_owl.hearing.judge import Kind, describe_candidates, surround
-from eager_owl.hearing.salience import HOP_S, Candidates, find_candidates, measure_spectra
+from eager_owl.hearing.salience import COARSE_HOP_S, Candidates, find_candidates, measure_spectra
 
 SOUNDFONTS = ("timgm", "fluidr3", "opl3")
 _NEAR_SEMITONES = 0.55
@@ -55,7 +55,7 @@ def through_effects(samples: NDArray[np.float32], rng: np.random.Generator) -> N
 def mark(piece: Piece, detune_cents: float, found: Candidates) -> NDArray[np.float32]:
     """(n, CANDIDATES, 2): whether each candidate truly sounds, and whether a note of its pitch begins there."""
     marks = np.zeros((*found.bins.shape, 2), np.float32)
-    times = np.arange(len(marks)) * HOP_S
+    times = np.arange(len(marks)) * COARSE_HOP_S
     for stroke in piece.strokes:
         at = np.flatnonzero((times >= stroke.onset) & (times < stroke.end))
         level = np.interp(times[at], *zip(*stroke.curve, strict=True)) if stroke.curve else np.zeros(len(at))
@@ -66,7 +66,7 @@ def mark(piece: Piece, detune_cents: float, found: Candidates) -> NDArray[np.flo
         midi = stroke.pitch + level + detune_cents / 100
         marks[at, :, 0] = np.maximum(marks[at, :, 0], _nearest(found, at, midi))
     for true in piece.truth:
-        middle = round(true.onset / HOP_S)
+        middle = round(true.onset / COARSE_HOP_S)
         at = np.arange(max(0, middle - _BEGINS_FRAMES), min(len(marks), middle + _BEGINS_FRAMES + 1))
         midi = np.full(len(at), true.pitch + detune_cents / 100)
         marks[at, :, 1] = np.maximum(marks[at, :, 1], _nearest(found, at, midi))

@@ -167,10 +167,6 @@ class Values(unittest.TestCase):
         written = write_values([0.0, 0.94, 1.0], [0.5, 0.06, 0.5], BeatGrid(60.0), graces=[1])
         self.assertEqual([(w.beat, w.length > 0) for w in written], [(0, True), (1, False), (1, True)])
 
-    def test_a_note_between_beats_held_over_one_is_tied_there(self) -> None:
-        written = write_values([0.0, 1.5, 4.0], [1.0, 1.5, 2.0], BeatGrid(60.0))
-        self.assertEqual([w.tied_at for w in written], [None, 2, None])
-
     def test_threes_are_at_home_in_a_compound_meter(self) -> None:
         written = write_values([0.0, 0.34, 0.66], [0.3, 0.3, 0.3], BeatGrid(60.0, 0.0, 2, division=3))
         self.assertEqual([w.beat for w in written], [Fraction(n, 3) for n in range(3)])

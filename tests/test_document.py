@@ -8,8 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eager_owl.solo import edits, store
-from eager_owl.solo.document import Instrument, Note, Phrase, Solo, Technique
+from eager_owl.solo.document import Instrument, Note, Phrase, Solo
 from eager_owl.solo.edits import EditError
+from eager_owl.solo.techniques import Technique
 from tests.support import FolderCase, line
 
 

@@ -4,9 +4,10 @@ import unittest
 from dataclasses import replace
 
 from eager_owl.session import carry_note, returns_in
-from eager_owl.solo.document import Note, Phrase, Solo, Technique, with_notes
+from eager_owl.solo.document import Note, Phrase, Solo, with_notes
 from eager_owl.solo.dynamics import dynamics_words
 from eager_owl.solo.figures import find_returns, return_words, twins_of
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.interval import step_words
 from tests.support import line
 

@@ -17,7 +17,8 @@ from eager_owl.reasons.sources import parse_source
 from eager_owl.reasons.tell import tell_story
 from eager_owl.rhythm.chart import parse_chart, transpose_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Note, Phrase, Solo, Technique, with_notes
+from eager_owl.solo.document import Note, Phrase, Solo, with_notes
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.chord import parse_chord
 from eager_owl.theory.key import Key, parse_key
 from tests.support import line

@@ -9,8 +9,9 @@ from benchmarks.habits import compose
 from eager_owl.neck.costs import ROWS, Costs
 from eager_owl.neck.habits import homes, in_first_frets, points_at_open, run_places, slides_around
 from eager_owl.neck.measures import build_lattice, state_measures, step_measures
-from eager_owl.neck.states import playable, strokes
-from eager_owl.solo.document import Instrument, Note, Technique
+from eager_owl.neck.states import playable
+from eager_owl.solo.document import Instrument, Note, struck_together
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.key import parse_key
 from tests.support import line
 
@@ -82,7 +83,7 @@ class Lines(unittest.TestCase):
 class Measures(unittest.TestCase):
     def test_every_row_of_the_table_is_measured_and_no_other(self) -> None:
         notes = line(60, 62, 64)
-        groups = strokes(notes)
+        groups = struck_together(notes)
         rows = [found[1] for group in groups if (found := playable(notes, group, GUITAR, {})) is not None]
         lattice = build_lattice(notes, groups, rows, GUITAR, None)
         named_rows = {name for name, _ in (*state_measures(lattice), *step_measures(lattice, 1, 3))}

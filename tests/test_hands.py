@@ -16,7 +16,8 @@ from eager_owl.neck.moving import move_phrase
 from eager_owl.neck.picking import STYLES, awkward_crossings, propose_picking
 from eager_owl.neck.shapes import arpeggio_name, pentatonic_box, position_name, root_cells, shape_words
 from eager_owl.neck.strings_heard import calibrate, sounds_elsewhere, string_shares
-from eager_owl.solo.document import Instrument, Note, Technique
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.techniques import Technique
 from eager_owl.solo.tunings import TUNINGS, tuning_name
 from eager_owl.sound.string import play_notes
 from tests.support import line

@@ -14,7 +14,8 @@ from eager_owl.neck.hand import COMFORT_MM, REACHES, fret_mm, reach_mm
 from eager_owl.neck.schools import placing_schools
 from eager_owl.neck.states import candidates, rows_for, wanted
 from eager_owl.neck.story import price_words, tell_hand
-from eager_owl.solo.document import Instrument, Note, Technique
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.techniques import Technique
 from eager_owl.solo.tunings import TUNINGS
 from eager_owl.theory.key import parse_key
 from tests.support import line

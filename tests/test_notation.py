@@ -9,7 +9,8 @@ from eager_owl.reasons.explain import explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Instrument, Note, Phrase, Solo, Technique
+from eager_owl.solo.document import Instrument, Note, Phrase, Solo
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.key import parse_key
 from tests.support import line
 

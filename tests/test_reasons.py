@@ -4,12 +4,12 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from eager_owl.reasons.context import sounding_pitch
 from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import Chart, parse_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Note, Technique
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.chord import transpose_chord
 from eager_owl.theory.key import Key, parse_key
 from tests.support import line
@@ -45,7 +45,7 @@ class Intervals(unittest.TestCase):
 
     def test_a_bend_is_told_by_both_its_ends(self) -> None:
         note = replace(line(75)[0], techniques=(Technique("bend", 1.96),))
-        self.assertEqual(sounding_pitch(note), 77)
+        self.assertEqual(note.landed, 77)
         reason = told([note], "| Fm7 |", "two-pentatonics").reasons[0]
         self.assertEqual((reason.interval_chord, reason.lands_chord), ("b7", "R"))
         self.assertEqual(reason.role, "chord tone")

@@ -11,7 +11,7 @@ from eager_owl.hearing.hints import Hints, PinnedNote, tapped_attacks
 from eager_owl.hearing.judge import judge_candidates
 from eager_owl.hearing.lead import begin_frames, follow_lead
 from eager_owl.hearing.mix import decide_mix
-from eager_owl.hearing.salience import HOP_S, LOWEST_MIDI, find_candidates, measure_spectra
+from eager_owl.hearing.salience import COARSE_HOP_S, LOWEST_MIDI, find_candidates, measure_spectra
 from eager_owl.hearing.several import find_beginnings, follow_ridge
 from tests.support import RATE, after_silence, tone
 
@@ -33,7 +33,7 @@ class Salience(unittest.TestCase):
         for pair in ((45, 57), (52, 64), (60, 67), (72, 81)):
             spectra = measure_spectra(after_silence(together(*pair)), RATE)
             found = find_candidates(spectra)
-            row = round(0.55 / HOP_S)
+            row = round(0.55 / COARSE_HOP_S)
             for pitch in pair:
                 nearest = float(np.abs(found.midi[row][found.bins[row] >= 0] - pitch).min())
                 self.assertLess(nearest, 0.2, f"{pitch} of {pair}")
@@ -45,7 +45,7 @@ class Salience(unittest.TestCase):
     def test_levels_do_not_depend_on_how_loud_it_all_is(self) -> None:
         sound = after_silence(tone(64.0, 0.5))
         loud, soft = measure_spectra(sound, RATE), measure_spectra(0.01 * sound, RATE)
-        row = round(0.5 / HOP_S)
+        row = round(0.5 / COARSE_HOP_S)
         self.assertAlmostEqual(float(loud.sharp[row].max()), float(soft.sharp[row].max()), delta=0.02)
         self.assertAlmostEqual(loud.loudest_db - soft.loudest_db, 40.0, delta=1.0)
 
@@ -55,7 +55,7 @@ class Judge(unittest.TestCase):
         spectra = measure_spectra(after_silence(tone(64.0, 0.6)), RATE)
         found = find_candidates(spectra)
         judged = judge_candidates(spectra, found, "alone")
-        row = round(0.55 / HOP_S)
+        row = round(0.55 / COARSE_HOP_S)
         by_pitch = {round(float(m)): float(p) for m, p in zip(found.midi[row], judged.sounds[row], strict=True)}
         self.assertGreater(by_pitch[64], 0.8)
         self.assertLess(max((p for m, p in by_pitch.items() if m != 64), default=0.0), 0.3)
@@ -64,7 +64,7 @@ class Judge(unittest.TestCase):
         spectra = measure_spectra(after_silence(tone(60.0, 0.5), tone(65.0, 0.5)), RATE)
         found = find_candidates(spectra)
         beginnings = find_beginnings(found, judge_candidates(spectra, found, "alone"))
-        sure = [(round(b.midi), b.frame * HOP_S) for b in beginnings if b.begins > 0.5]
+        sure = [(round(b.midi), b.frame * COARSE_HOP_S) for b in beginnings if b.begins > 0.5]
         self.assertEqual([pitch for pitch, _ in sure], [60, 65])
         for (_, heard), true in zip(sure, (0.3, 0.8), strict=True):
             self.assertAlmostEqual(heard, true, delta=0.04)
@@ -74,11 +74,11 @@ class Judge(unittest.TestCase):
         spectra = measure_spectra(after_silence(tone(contour), seconds=0.5), RATE)
         found = find_candidates(spectra)
         judged = judge_candidates(spectra, found, "alone")
-        start = round(0.52 / HOP_S)
+        start = round(0.52 / COARSE_HOP_S)
         ridge = follow_ridge(found, judged, start, 67.0, len(spectra))
         self.assertAlmostEqual(float(ridge[0]), 67, delta=0.3)
         self.assertAlmostEqual(float(np.median(ridge[-15:-8])), 69, delta=0.3)
-        self.assertLess((start + len(ridge)) * HOP_S, 1.3)
+        self.assertLess((start + len(ridge)) * COARSE_HOP_S, 1.3)
 
 
 class TwoAtOnce(unittest.TestCase):
@@ -143,7 +143,7 @@ class OverABand(unittest.TestCase):
         found = find_candidates(spectra)
         lead = follow_lead(spectra, found, judge_candidates(spectra, found, "band"))
         self.assertEqual(lead.midi.shape, (len(spectra),))
-        middle = round(0.45 / HOP_S)
+        middle = round(0.45 / COARSE_HOP_S)
         self.assertAlmostEqual(float(lead.midi[middle]), 76, delta=0.3)
         self.assertGreater(lead.sounds[middle], 0.5)
 

@@ -11,7 +11,8 @@ from eager_owl.hearing.articulation import measure_techniques
 from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.segment import Plateau, RawNote
 from eager_owl.notation.marks import fret_text
-from eager_owl.solo.document import Note, Technique
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import Technique
 from tests.support import RATE, after_silence, tone
 
 

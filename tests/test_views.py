@@ -29,7 +29,8 @@ from eager_owl.reasons.explain import Reason
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session import place_notes
 from eager_owl.solo import edits
-from eager_owl.solo.document import Note, Phrase, Solo, Technique
+from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.chord import parse_chord
 from tests.support import line
 

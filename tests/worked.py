@@ -4,7 +4,8 @@ import re
 from dataclasses import replace
 
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Note, Technique
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.pitch import parse_pitch
 
 _TOKEN = re.compile(r"(?:(\d+)(t?)(\.?):)?(~?)([A-G][b#]?\d|r)(?:\^(\d))?(\+*)")

@@ -19,7 +19,6 @@ from eager_owl.neck.shapes import position_name
 from eager_owl.neck.states import candidates
 from eager_owl.neck.story import price_words, tell_hand
 from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewhere, string_shares
-from eager_owl.reasons.context import sounding_pitch
 from eager_owl.reasons.explain import Explanation, Reading, explain, read_line
 from eager_owl.reasons.fits import Fit, fit_over, fits_over_chart
 from eager_owl.reasons.overview import Overview, look_over
@@ -47,7 +46,6 @@ from eager_owl.theory.pitch import FLAT_NAMES, Names, midi_to_hz
 
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
-_TOGETHER_S = 0.04
 # A hand is taken from the phrase before, or to the one after, over a rest of up to this long.
 _HAND_S = 4.0
 _OTHER_WAYS = 4
@@ -164,14 +162,11 @@ def hear_phrase(
     offset = (cents or 0.0) / 100
     notes = solo.notes_in(phrase)
     # What was struck with a pinned note stays too: the pin speaks of one string of a double stop.
-    at = [note.onset for note in notes if "pitch" in note.pins]
-    sure = [note for note in notes if any(abs(note.onset - onset) <= _TOGETHER_S for onset in at)]
+    pinned_notes = [note for note in notes if "pitch" in note.pins]
+    sure = [note for note in notes if any(note.together(other) for other in pinned_notes)]
     pinned = tuple(
         PinnedNote(
-            note.onset - start,
-            note.end - start,
-            note.pitch + offset,
-            (note.bend.semitones or 0.0) if note.bend else 0.0,
+            note.onset - start, note.end - start, note.pitch + offset, note.bend.bend_semitones if note.bend else 0.0
         )
         for note in sure
     )
@@ -398,7 +393,7 @@ def against_chord(note: Note, chord: Chord) -> list[Note]:
     low = _CHORD_LOW + (chord.bass - _CHORD_LOW) % 12
     pitches = {low, *(_CHORD_MIDDLE + (chord.root + step - _CHORD_MIDDLE) % 12 for step in chord.degrees)}
     held = [Note(i + 1, 0.03 * i, _CHORD_S - 0.03 * i, p, loudness_db=-20.0) for i, p in enumerate(sorted(pitches))]
-    over = Note(len(held) + 1, _CHORD_S / 3, 2 * _CHORD_S / 3, sounding_pitch(note), loudness_db=-10.0)
+    over = Note(len(held) + 1, _CHORD_S / 3, 2 * _CHORD_S / 3, note.landed, loudness_db=-10.0)
     return [*held, over]
 
 

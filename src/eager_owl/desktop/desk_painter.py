@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from functools import cached_property
-from itertools import groupby, pairwise
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,9 +15,10 @@ from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.reason_strip import ReasonStrip, bracket
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
+from eager_owl.desktop.written_row import WrittenRow
 from eager_owl.neck.picking import awkward_crossings
 from eager_owl.neck.story import tell_hand
-from eager_owl.rhythm.values import Written, played_beat, write_values
+from eager_owl.notation.score import write_score
 from eager_owl.session import DOUBT_BELOW, SURVEY_HOP_S, picking, transcription_contours
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
@@ -48,7 +49,7 @@ class DeskPainter:
         if self.opened.phrase is None:
             self._paint_whole(painter)
             return
-        self._paint_tab(painter, notes)
+        self._paint_tab(painter, notes, self.layout.start, self.layout.end)
         self._paint_hand(painter, notes)
         self._paint_picks(painter, notes)
         self.strip.paint(painter, notes)
@@ -64,11 +65,12 @@ class DeskPainter:
         first, last = self.layout.time_at(left), self.layout.time_at(right)
         self._paint_wave(painter)
         self._paint_beats(painter)
-        self._paint_tab(painter, [note for note in self.opened.notes if note.end > first and note.onset < last])
+        shown = [note for note in self.opened.notes if note.end > first and note.onset < last]
+        self._paint_tab(painter, shown, first, last)
 
-    def _paint_tab(self, painter: QPainter, notes: Sequence[Note]) -> None:
+    def _paint_tab(self, painter: QPainter, notes: Sequence[Note], first: float, last: float) -> None:
         self._paint_strings(painter)
-        self._paint_written(painter, notes)
+        self._paint_written(painter, first, last)
         self._paint_notes(painter, notes)
 
     def _label(self, painter: QPainter, y: float, words: str) -> None:
@@ -196,66 +198,20 @@ class DeskPainter:
             painter.drawText(QPointF(MARGIN_LEFT - 24, y + 5), pretty(name))
         self._label(painter, self.layout.written + 6, "written")
 
-    def _paint_written(self, painter: QPainter, notes: Sequence[Note]) -> None:
-        """Stems and beams of the quantised rhythm: one beam an eighth, two a sixteenth, a 3 over triplets."""
-        grid = self.opened.solo.grid
-        if grid is None:
+    def _paint_written(self, painter: QPainter, left_s: float, right_s: float) -> None:
+        if self._written is None:
             painter.setFont(text_font(themes.SMALL))
             painter.setPen(color(self.theme.quiet))
             painter.drawText(
                 QPointF(MARGIN_LEFT, self.layout.written + 6), "no beat yet: F sets tempo and first beat"
             )
-            return
-        shown = [note for note in notes if not (note.technique("double_stop") and self._is_upper(note, notes))]
-        graces = [index for index, note in enumerate(shown) if note.technique("grace")]
-        values = write_values([n.onset for n in shown], [n.duration for n in shown], grid, graces)
-        top, bottom = self.layout.written - 6, self.layout.written + 9
-        painter.setPen(QPen(color(self.theme.ink), 1.5))
-        for _, group in groupby(zip(values, shown, strict=True), key=lambda pair: pair[0].beat // 1):
-            members = [
-                (self.layout.x_of(grid.time_of(played_beat(float(value.beat), grid))), value) for value, _ in group
-            ]
-            short = [(x, value) for x, value in members if 0 < value.length < 1]
-            for x, value in members:
-                if value.length == 0:  # a small struck-through stem before the note that the grace leads into
-                    painter.drawLine(QPointF(x - 8, top + 5), QPointF(x - 8, bottom))
-                    painter.drawLine(QPointF(x - 12, top + 12), QPointF(x - 4, top + 6))
-                    continue
-                painter.drawLine(QPointF(x, top), QPointF(x, bottom))
-                if value.tied_at is not None:
-                    self._paint_tie(painter, x, self.layout.x_of(grid.time_of(value.tied_at)), bottom)
-                if value.length >= 2:
-                    painter.setBrush(color(self.theme.paper))
-                    painter.drawEllipse(QPointF(x - 3, bottom), 4, 3)
-                if value.length in (0.75, 1.5, 3):
-                    painter.drawPoint(QPointF(x + 4, bottom))
-            self._paint_beams(painter, short, top)
+        else:
+            self._written.paint(painter, left_s, right_s)
 
-    def _paint_tie(self, painter: QPainter, x: float, tied_x: float, bottom: float) -> None:
-        """An arc to the beat that the note is held over, and the stem it would have there."""
-        painter.drawLine(QPointF(tied_x, bottom - 6), QPointF(tied_x, bottom))
-        painter.drawArc(QRectF(x, bottom - 3, tied_x - x, 7), 180 * 16, 180 * 16)
-
-    def _paint_beams(self, painter: QPainter, short: list[tuple[float, Written]], top: float) -> None:
-        if len(short) == 1:
-            x, value = short[0]
-            for level in range(2 if value.length <= 0.25 else 1):
-                painter.drawLine(QPointF(x, top + 5 * level), QPointF(x + 6, top + 5 + 5 * level))
-        elif short:
-            painter.setPen(QPen(color(self.theme.ink), 3))
-            painter.drawLine(QPointF(short[0][0], top), QPointF(short[-1][0], top))
-            for (x, value), (following, _) in pairwise(short):
-                if value.length <= 0.25:
-                    painter.drawLine(QPointF(x, top + 5), QPointF(following, top + 5))
-            painter.setPen(QPen(color(self.theme.ink), 1.5))
-            if any(value.beat.denominator == 3 for _, value in short):
-                painter.setFont(text_font(themes.SMALL, italic=True))
-                painter.drawText(QPointF((short[0][0] + short[-1][0]) / 2 - 3, top - 3), "3")
-
-    def _is_upper(self, note: Note, notes: Sequence[Note]) -> bool:
-        return any(
-            other.id != note.id and abs(other.onset - note.onset) < 0.03 and other.id < note.id for other in notes
-        )
+    @cached_property
+    def _written(self) -> WrittenRow | None:
+        grid = self.opened.solo.grid
+        return WrittenRow(write_score(self.opened.notes, grid), self.layout, self.theme) if grid else None
 
     def _paint_hand(self, painter: QPainter, notes: Sequence[Note]) -> None:
         """Where the hand stands, and where it shifts."""

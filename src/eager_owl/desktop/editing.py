@@ -9,7 +9,8 @@ from eager_owl.neck.schools import placing_schools
 from eager_owl.reasons.schools import reason_schools
 from eager_owl.session import doubts
 from eager_owl.solo import edits
-from eager_owl.solo.document import Note, Solo, Stroke, TechniqueName, change_notes, change_phrase
+from eager_owl.solo.document import Note, Solo, Stroke, change_notes, change_phrase
+from eager_owl.solo.techniques import TechniqueName
 
 _PHRASE_NUDGE_S, _NOTE_NUDGE_S, _CURSOR_STEP_S = 0.05, 0.01, 0.02
 _NEW_NOTE_S = 0.2

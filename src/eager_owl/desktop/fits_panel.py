@@ -7,7 +7,6 @@ from eager_owl.desktop.facts import text_line
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.side_panel import Row, SidePanel, page_of, quiet_label, turn_page
 from eager_owl.desktop.words import pitch_text
-from eager_owl.reasons.context import sounding_pitch
 from eager_owl.reasons.fits import Fit
 from eager_owl.session import fits_of
 from eager_owl.theory.pitch import pretty
@@ -69,7 +68,7 @@ class FitsPanel(SidePanel):
         for i, (note, how) in enumerate(zip(opened.notes, fit.notes, strict=True)):
             if how.verdict == "safe":
                 continue
-            pitch = sounding_pitch(note)
+            pitch = note.landed
             words = f"{_SIGNS[how.verdict]} note {i + 1}, {pitch_text(pitch, opened.solo, fit.chord)}: {how.why}"
             if how.change:
                 words += f"; play {pitch_text(pitch + how.change, opened.solo, fit.chord)}"

@@ -3,7 +3,8 @@
 from eager_owl.notation.marks import bend_words
 from eager_owl.reasons.explain import Reason
 from eager_owl.session import names_of
-from eager_owl.solo.document import Note, Solo, Technique
+from eager_owl.solo.document import Note, Solo
+from eager_owl.solo.techniques import Technique
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pitch_name, pretty

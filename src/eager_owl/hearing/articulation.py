@@ -8,7 +8,7 @@ from scipy.ndimage import uniform_filter1d
 
 from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.segment import Plateau, RawNote, measure_transition
-from eager_owl.solo.document import Technique
+from eager_owl.solo.techniques import Technique
 
 _BEND_LEAST = 0.4  # semitones, between plateaus
 _CURL_LEAST = 0.28  # semitones, within a plateau: a quarter-step curl is 0.5

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, median_filter
 
 from eager_owl.hearing.frames import BANDS_PER_OCTAVE, FLUX_LOW_HZ, HARMONIC_WEIGHTS, HOP_S, Frames
+from eager_owl.theory.pitch import midi_to_hz
 
 # Attack strength a peak must have, and over its surroundings.
 _ATTACK_FLUX = 1.1
@@ -46,7 +47,7 @@ def fresh_fullness(frames: Frames, attacks: NDArray[np.intp]) -> NDArray[np.floa
     for start, end in pairwise([*attacks, len(frames)]):
         before[start:end] = frames.bands[max(0, start + _BEFORE.start) : max(1, start + _BEFORE.stop)].mean(axis=0)
     fresh = np.maximum(frames.bands - before, 0)
-    hz = 440.0 * 2.0 ** ((np.nan_to_num(frames.midi) - 69) / 12)
+    hz = midi_to_hz(np.nan_to_num(frames.midi))
     # Band i is centred a step of the scale of bands above the lowest edge.
     lowest = np.round(BANDS_PER_OCTAVE * np.log2(hz / FLUX_LOW_HZ) - 1).astype(np.intp)
     count = len(HARMONIC_WEIGHTS)

@@ -13,20 +13,22 @@ from numpy.typing import NDArray
 from scipy import fft
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d, uniform_filter1d
 
-from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, HOP_S, Spectra
+from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP_S, Spectra
 from eager_owl.rhythm.grid import BeatGrid
 
-_SLOWEST_BPM, _FASTEST_BPM = 45.0, 210.0
+_SLOWEST_BPM, _FASTEST_BPM = 45.0, 210.0  # outside, people count half or double
+# The prior over tempi: a normal curve over octaves of tempo around a walking pace, and its width (Ellis 2007).
 _PRIOR_BPM, _PRIOR_OCTAVES = 105.0, 0.75
-_TIGHTNESS = 60.0
-_TEMPI = 8
+_TIGHTNESS = 60.0  # what a squared log ratio off the period costs, in units of onset strength (Ellis's alpha)
+_TEMPI = 8  # likely tempi that are tried
 _LAG = 2  # frames over which a rise is measured
-_SHORTEST_S, _LEAST_BEATS = 3.0, 6
-_HARMONY_MIDI = (48, 77)
+_SHORTEST_S, _LEAST_BEATS = 3.0, 6  # of sound, and beats in it, that can have a tempo
+_HARMONY_MIDI = (48, 77)  # where chords lie, between the bass and what a lead plays over them
 # Beats a bar that are tried, and how readily: two are half of four more often than a meter.
 _METERS = {2: 0.55, 3: 1.0, 4: 1.0}
-_SWUNG_OVER = 1.6
-_DRIFT_S = 0.04
+_SWUNG_OVER = 1.6  # onset strength at the last third of a beat against that at the first
+_DRIFT_S = 0.04  # where beats drift further than this from an even grid, their bars are held by anchors
+# Bass and bass drum; the middle; cymbals and attacks.
 _RANGES_MIDI = ((AXIS_LOW_MIDI, 52), (52, 88), (88, 123))
 
 
@@ -50,7 +52,7 @@ def onset_strength(spectra: Spectra) -> NDArray[np.float64]:
     for row, (low, high) in zip(result, _RANGES_MIDI, strict=True):
         bins = slice((low - AXIS_LOW_MIDI) * BINS_PER_SEMITONE, (high - AXIS_LOW_MIDI) * BINS_PER_SEMITONE)
         flux = gaussian_filter1d(rise[:, bins].mean(axis=1).astype(np.float64), 1.5)
-        flux -= uniform_filter1d(flux, round(1.5 / HOP_S))
+        flux -= uniform_filter1d(flux, round(1.5 / COARSE_HOP_S))
         row[:] = np.maximum(flux, 0)
         row /= np.sqrt(np.mean(row**2)) + 1e-9
     return result
@@ -63,11 +65,11 @@ def tempo_strength(novelty: NDArray[np.float64]) -> tuple[NDArray[np.intp], NDAr
     spectrum = fft.rfft(novelty, size, axis=1)
     correlation = fft.irfft(np.abs(spectrum) ** 2, size, axis=1)[:, :n].sum(axis=0)
     correlation /= correlation[0] + 1e-9
-    lags = np.arange(round(60 / _FASTEST_BPM / HOP_S), round(60 / _SLOWEST_BPM / HOP_S) + 1)
+    lags = np.arange(round(60 / _FASTEST_BPM / COARSE_HOP_S), round(60 / _SLOWEST_BPM / COARSE_HOP_S) + 1)
     strength = np.zeros(len(lags))
     for multiple, weight in ((1, 1.0), (2, 0.6), (3, 0.3), (4, 0.5)):
         strength += weight * np.interp(multiple * lags, np.arange(n), correlation, right=0.0)
-    octaves = np.log2(60 / (lags * HOP_S) / _PRIOR_BPM)
+    octaves = np.log2(60 / (lags * COARSE_HOP_S) / _PRIOR_BPM)
     return lags, strength * np.exp(-0.5 * (octaves / _PRIOR_OCTAVES) ** 2)
 
 
@@ -97,7 +99,7 @@ def place_beats(novelty: NDArray[np.float64], period: float) -> NDArray[np.intp]
 def find_beats(spectra: Spectra) -> Beats | None:
     """Beats and bars of a whole recording; None where nothing recurs steadily."""
     ranges = onset_strength(spectra)
-    if ranges.shape[1] * HOP_S < _SHORTEST_S:
+    if ranges.shape[1] * COARSE_HOP_S < _SHORTEST_S:
         return None
     novelty, near = ranges.sum(axis=0), _greatest_near(ranges.sum(axis=0))
     lags, strength = tempo_strength(ranges)
@@ -119,7 +121,7 @@ def find_beats(spectra: Spectra) -> Beats | None:
     division, swung = _feel(near, beats)
     rivals = score[np.abs(np.log2(lags[likely] / lags[likely[best]])) > 0.1]
     confidence = float(score[best] / (score[best] + rivals.max(initial=0.0)))
-    return Beats(beats.astype(np.float64) * HOP_S, first, per_bar, division, swung, confidence)
+    return Beats(beats.astype(np.float64) * COARSE_HOP_S, first, per_bar, division, swung, confidence)
 
 
 def _greatest_near(novelty: NDArray[np.float64]) -> NDArray[np.float64]:

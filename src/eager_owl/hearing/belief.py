@@ -13,11 +13,10 @@ from importlib.resources import files
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.hearing.frames import HOP_S as FRAME_HOP_S
-from eager_owl.hearing.frames import Frames
+from eager_owl.hearing.frames import HOP_S, Frames
 from eager_owl.hearing.judge import Judgement, Kind
 from eager_owl.hearing.pitch_track import PitchTrack
-from eager_owl.hearing.salience import HOP_S, Candidates
+from eager_owl.hearing.salience import COARSE_HOP_S, Candidates
 from eager_owl.hearing.segment import RawNote
 from eager_owl.hearing.several import Beginning
 
@@ -42,7 +41,7 @@ class Claim:
     @property
     def onset_s(self) -> float:
         """Seconds at which it would begin."""
-        return self.raw.start * FRAME_HOP_S if self.raw else self.beginning.frame * HOP_S if self.beginning else 0.0
+        return self.raw.start * HOP_S if self.raw else self.beginning.frame * COARSE_HOP_S if self.beginning else 0.0
 
     @property
     def midi(self) -> float:
@@ -78,7 +77,7 @@ def collect_claims(
             index
             for index, b in enumerate(beginnings)
             if index not in taken
-            and abs(b.frame * HOP_S - note.start * FRAME_HOP_S) < _SAME_S
+            and abs(b.frame * COARSE_HOP_S - note.start * HOP_S) < _SAME_S
             and abs(b.midi - struck(note)) < _SAME_SEMITONES
         ]
         best = max(near, key=lambda index: beginnings[index].begins, default=None)
@@ -101,9 +100,9 @@ def _of_line(
     reference_cents: float,
 ) -> dict[str, float]:
     longest = max(note.plateaus, key=lambda p: p.end - p.start)
-    first = int(note.start * FRAME_HOP_S / HOP_S)
-    seconds = min((note.end - note.start) * FRAME_HOP_S, _HEARD_S)
-    rows = np.arange(first, min(max(first + 3, first + round(seconds / HOP_S)), len(found.bins)))
+    first = int(note.start * HOP_S / COARSE_HOP_S)
+    seconds = min((note.end - note.start) * HOP_S, _HEARD_S)
+    rows = np.arange(first, min(max(first + 3, first + round(seconds / COARSE_HOP_S)), len(found.bins)))
     near = np.abs(found.midi[rows] - struck(note)) < _SAME_SEMITONES
     return {
         "begins": beginning.begins if beginning else 0.0,
@@ -111,7 +110,7 @@ def _of_line(
         "sounds": _mean_best(judged.sounds[rows], near),
         "others_sound": _mean_best(judged.sounds[rows], ~near),
         "clarity": float(track.clarity[longest.start : longest.end].mean()),
-        "steady_s": min((longest.end - longest.start) * FRAME_HOP_S, _MOST_STEADY_S),
+        "steady_s": min((longest.end - longest.start) * HOP_S, _MOST_STEADY_S),
         "flux": min(note.attack_flux, _MOST_FLUX),
         "legato": float(note.arrival != "attack"),
         "off_pitch": off_pitch(note.midi, reference_cents),
@@ -126,11 +125,11 @@ def _mean_best(sounds: NDArray[np.float32], which: NDArray[np.bool_]) -> float:
 def _of_judge(
     beginning: Beginning, raw: list[RawNote], frames: Frames, track: PitchTrack, reference_cents: float
 ) -> dict[str, float]:
-    frame = round(beginning.frame * HOP_S / FRAME_HOP_S)
+    frame = round(beginning.frame * COARSE_HOP_S / HOP_S)
     line = track.midi[max(0, frame - 3) : frame + 10]
     line = line[np.isfinite(line)]
     over = [note for note in raw if note.start - 4 <= frame < note.end]
-    starts = any(abs(note.start - frame) * FRAME_HOP_S < _SAME_S for note in raw)
+    starts = any(abs(note.start - frame) * HOP_S < _SAME_S for note in raw)
     return {
         "begins": beginning.begins,
         "begun_sounds": beginning.sounds,

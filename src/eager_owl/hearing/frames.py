@@ -18,6 +18,7 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.sparse import csr_array
 
 from eager_owl.audio.decode import resample
+from eager_owl.theory.pitch import hz_to_midi, midi_to_hz
 
 RATE_HZ = 22050
 HOP = 128
@@ -152,7 +153,7 @@ def _pitch_candidates(block: NDArray[np.float32]) -> tuple[NDArray[np.float64], 
     bow = left - 2 * centre + right
     shift = np.where(np.abs(bow) > 1e-9, 0.5 * (left - right) / np.where(bow == 0, 1, bow), 0.0)
     lag = top + 1 + np.clip(shift, -0.5, 0.5)
-    midi = np.where(found, 69 + 12 * np.log2(RATE_HZ / lag / 440.0), np.nan)
+    midi = np.where(found, hz_to_midi(RATE_HZ / lag), np.nan)
     clarity = np.where(found, np.clip(centre - 0.25 * (left - right) * shift, 0, 1), 0.0)
     return midi, clarity
 
@@ -161,7 +162,7 @@ def _fullness(spectrum: NDArray[np.float32], midi: NDArray[np.float64]) -> NDArr
     """Weighted mean over the first harmonics of a candidate of the root magnitude there, greatest = 1."""
     root = np.sqrt(spectrum[:, : _FLUX_WINDOW // 4])
     root /= root.max(axis=1, keepdims=True) + 1e-9
-    bins = 440.0 * 2.0 ** ((np.nan_to_num(midi) - 69) / 12) * _FLUX_WINDOW / RATE_HZ
+    bins = midi_to_hz(np.nan_to_num(midi)) * _FLUX_WINDOW / RATE_HZ
     at = bins[..., None] * np.arange(1, len(HARMONIC_WEIGHTS) + 1)
     inside = at < root.shape[1] - 1
     low = np.minimum(at, root.shape[1] - 2).astype(np.intp)

@@ -5,9 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.hearing.frames import HOP_S as FRAME_HOP_S
-from eager_owl.hearing.frames import Frames
-from eager_owl.hearing.salience import HOP_S, Candidates
+from eager_owl.hearing.frames import HOP_S, Frames
+from eager_owl.hearing.salience import COARSE_HOP_S, Candidates
 
 # How far a lead's bends may lead out of its range, and a candidate be from a pinned pitch, in semitones.
 _BEND_ROOM, _PIN_ROOM = 3.2, 0.7
@@ -60,7 +59,7 @@ NO_HINTS = Hints()
 
 def hinted_frames(frames: Frames, hints: Hints) -> Frames:
     """The frames without the candidates that the hints exclude."""
-    allowed = hints.allows(frames.midi, FRAME_HOP_S)
+    allowed = hints.allows(frames.midi, HOP_S)
     return Frames(
         np.where(allowed, frames.midi, np.nan),
         np.where(allowed, frames.clarity, 0.0),
@@ -73,7 +72,7 @@ def hinted_frames(frames: Frames, hints: Hints) -> Frames:
 
 def hinted_candidates(found: Candidates, hints: Hints) -> Candidates:
     """The candidates without those that the hints exclude."""
-    return Candidates(np.where(hints.allows(found.midi, HOP_S), found.bins, -1), found.midi, found.height)
+    return Candidates(np.where(hints.allows(found.midi, COARSE_HOP_S), found.bins, -1), found.midi, found.height)
 
 
 def tapped_attacks(taps: tuple[float, ...], strength: NDArray[np.float64], hop_s: float) -> NDArray[np.intp]:

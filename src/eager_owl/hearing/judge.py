@@ -17,11 +17,11 @@ from numpy.typing import NDArray
 
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
-    CANDIDATES,
     FIRST_PITCH_BIN,
     HARMONICS,
     HIGHEST_MIDI,
     LOWEST_MIDI,
+    PEAKS,
     Candidates,
     Spectra,
     harmonic_shift,
@@ -40,7 +40,7 @@ _OFF_FRAMES, _OFF_BINS = 20, 24
 
 @dataclass(frozen=True)
 class Judgement:
-    """Probability that each candidate sounds, and that it begins here (within a frame or two), (n, CANDIDATES)."""
+    """Probability that each candidate sounds, and that it begins here (within a frame or two), (n, PEAKS)."""
 
     sounds: NDArray[np.float32]
     begins: NDArray[np.float32]
@@ -79,7 +79,7 @@ def describe_candidates(
         pitch_bin / ((HIGHEST_MIDI - LOWEST_MIDI) * BINS_PER_SEMITONE),
         height,
         height / candidates.height[rows, 0],
-        columns / CANDIDATES,
+        columns / PEAKS,
     )
     return np.concatenate(
         [

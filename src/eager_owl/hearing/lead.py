@@ -10,18 +10,17 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
-from eager_owl.hearing.frames import HOP as FRAME_HOP
-from eager_owl.hearing.frames import HOP_S as FRAME_HOP_S
-from eager_owl.hearing.frames import Frames
+from eager_owl.hearing.best_path import walk_back
+from eager_owl.hearing.frames import HOP, HOP_S, Frames
 from eager_owl.hearing.judge import Judgement
 from eager_owl.hearing.pitch_track import PitchTrack
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
-    CANDIDATES,
+    COARSE_HOP,
+    COARSE_HOP_S,
     FIRST_PITCH_BIN,
-    HOP,
-    HOP_S,
     LOWEST_MIDI,
+    PEAKS,
     RANGE_DB,
     Candidates,
     Spectra,
@@ -44,9 +43,9 @@ _PICKED_DB, _PICKED_RISE = 3.2, 3.2
 
 @dataclass(frozen=True)
 class Lead:
-    """The lead's `midi` (nan for silence), how probably it `sounds` and `begins`, each frame of HOP_S; its level,
+    """The lead's `midi` (nan for silence), how probably it `sounds` and `begins`, each frame of COARSE_HOP_S;
 
-    and the levels in dB of its first harmonics, shape (n, harmonics).
+    its level, and the levels in dB of its first harmonics, shape (n, harmonics).
     """
 
     midi: NDArray[np.float64]
@@ -64,11 +63,11 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     cost = np.where(found.bins >= 0, -np.log(probable), np.inf)
     rest = -np.log(1 - probable.max(axis=1))
     local = np.concatenate([cost, rest[:, None]], axis=1)
-    back = np.zeros((n, CANDIDATES + 1), np.intp)
-    step = np.full((CANDIDATES + 1, CANDIDATES + 1), _VOICING_COST)
+    back = np.zeros((n, PEAKS + 1), np.intp)
+    step = np.full((PEAKS + 1, PEAKS + 1), _VOICING_COST)
     step[-1, -1] = 0.0
     best = local[0]
-    columns = np.arange(CANDIDATES + 1)
+    columns = np.arange(PEAKS + 1)
     for i in range(1, n):
         apart = np.abs(found.midi[i - 1][:, None] - found.midi[i])
         cap = _JUMP_CAP * (1 - _BEGIN_REBATE * judged.begins[i])
@@ -76,11 +75,8 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
         total = best[:, None] + step
         back[i] = total.argmin(axis=0)
         best = total[back[i], columns] + local[i]
-    state = np.empty(n, np.intp)
-    state[-1] = int(best.argmin())
-    for i in range(n - 1, 0, -1):
-        state[i - 1] = back[i, state[i]]
-    voiced, rows, column = state < CANDIDATES, np.arange(n), np.minimum(state, CANDIDATES - 1)
+    state = walk_back(back, int(best.argmin()))
+    voiced, rows, column = state < PEAKS, np.arange(n), np.minimum(state, PEAKS - 1)
     midi = np.where(voiced, found.midi[rows, column], np.nan)
     same = np.abs(found.midi - midi[:, None]) < _SAME_SEMITONES
     begins = np.where(same, judged.begins, 0.0).max(axis=1)
@@ -120,7 +116,7 @@ def as_track(
     The candidates stand in for those of a guitar alone, with their probability for clarity, and the harmonics of
     the line for the spectrum: what changes in them tells a picked note from a legato one.
     """
-    ratio = HOP // FRAME_HOP
+    ratio = COARSE_HOP // HOP
     rows = np.minimum(np.arange(count) // ratio, len(lead.midi) - 1)
     fine = np.arange(count) / ratio
     coarse = np.arange(len(lead.midi))
@@ -139,5 +135,5 @@ def as_track(
     per_harmonic = _PICKED_RISE / (_PICKED_DB * len(_LEVEL_HARMONICS))
     bands = lead.harmonics_db[rows] * np.float32(per_harmonic)
     frames = Frames(candidates, probability, probability, level, flux, bands, aligned=True)
-    assert ratio * FRAME_HOP_S == HOP_S
+    assert ratio * HOP_S == COARSE_HOP_S
     return frames, PitchTrack(midi, clarity), attacks[attacks < count]

@@ -8,10 +8,9 @@ from typing import Literal
 
 import numpy as np
 
-from eager_owl.hearing.frames import HOP as FRAME_HOP
-from eager_owl.hearing.frames import Frames
+from eager_owl.hearing.frames import HOP, Frames
 from eager_owl.hearing.judge import Judgement
-from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, HOP, Spectra
+from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP, Spectra
 
 Mix = Literal["solo", "band"]
 
@@ -30,7 +29,7 @@ def decide_mix(frames: Frames, spectra: Spectra, judged: Judgement) -> Mix:
         "clarity": float(frames.clarity.max(axis=1)[loud].mean()),
         "lows": float((under.max(axis=1) - spectra.sharp.max(axis=1)).mean()),
         "sounding": float(loud.mean()),
-        "doubt": float(entropy[loud[:: HOP // FRAME_HOP][: len(entropy)]].mean()),
+        "doubt": float(entropy[loud[:: COARSE_HOP // HOP][: len(entropy)]].mean()),
     }
     score = _WEIGHTS["bias"] + sum(_WEIGHTS[name] * value for name, value in seen.items())
     return "band" if score > 0 else "solo"

@@ -3,10 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.hearing.frames import HOP as FRAME_HOP
-from eager_owl.hearing.frames import HOP_S, Frames
+from eager_owl.hearing.frames import HOP, HOP_S, Frames
 from eager_owl.hearing.judge import Judgement
-from eager_owl.hearing.salience import HOP, Candidates
+from eager_owl.hearing.salience import COARSE_HOP, Candidates
 
 # A stroke: this strong a rise, clear of any note's own attack, and within so much of the loudest.
 _STROKE_FLUX, _CLEAR_S, _FAINTEST_DB = 2.5, 0.055, 34.0
@@ -30,7 +29,7 @@ def find_muted(
         level = frames.level_db[attack : last + 1]
         if near or frames.flux[attack] < _STROKE_FLUX or not len(level) or level.max() < loudest - _FAINTEST_DB:
             continue
-        coarse = slice(first * FRAME_HOP // HOP, last * FRAME_HOP // HOP + 1)
+        coarse = slice(first * HOP // COARSE_HOP, last * HOP // COARSE_HOP + 1)
         clear = float(frames.clarity[first:last].max(axis=1).mean()) if last > first else 1.0
         sure = float(judged.sounds[coarse].max(initial=0.0))
         later = attack + round(_GONE_S / HOP_S)

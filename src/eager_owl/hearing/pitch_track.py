@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.attacks import find_attacks, fresh_fullness
+from eager_owl.hearing.best_path import walk_back
 from eager_owl.hearing.frames import Frames
 
 # Cost of a frame without pitch: candidates clearer than about 1 - this are taken as pitch.
@@ -51,10 +52,7 @@ def track_pitch(frames: Frames) -> PitchTrack:
         total = best[:, None] + steps[i - 1]
         back[i] = total.argmin(axis=0)
         best = total.min(axis=0) + local[i]
-    state = np.empty(n, np.intp)
-    state[-1] = int(best.argmin())
-    for i in range(n - 1, 0, -1):
-        state[i - 1] = back[i, state[i]]
+    state = walk_back(back, int(best.argmin()))
     voiced, rows = state < k, np.arange(n)
     column = np.minimum(state, k - 1)
     return PitchTrack(

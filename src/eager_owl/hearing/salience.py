@@ -17,12 +17,13 @@ from scipy.sparse import csr_array
 
 from eager_owl.audio.decode import resample
 from eager_owl.hearing.frames import RATE_HZ
+from eager_owl.theory.pitch import midi_to_hz
 
-HOP = 256
-HOP_S = HOP / RATE_HZ
+COARSE_HOP = 256
+COARSE_HOP_S = COARSE_HOP / RATE_HZ
 BINS_PER_SEMITONE = 3
 LOWEST_MIDI, HIGHEST_MIDI = 36, 90
-CANDIDATES = 12
+PEAKS = 12
 # The frequency axis: an octave under the lowest pitch, up to what the sound still has.
 AXIS_LOW_MIDI, _AXIS_HIGH_MIDI = LOWEST_MIDI - 12, 123
 _AXIS_BINS = (_AXIS_HIGH_MIDI - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
@@ -46,7 +47,9 @@ CONTRAST_BINS = 12 * BINS_PER_SEMITONE + 1
 
 @dataclass(frozen=True)
 class Spectra:
-    """Levels of n frames, frame i centred at i * HOP_S, on the axis of bins: 0 is RANGE_DB under the loudest, 1 it.
+    """Levels of n frames, frame i centred at i * COARSE_HOP_S, on the axis of bins: from RANGE_DB under the loudest
+
+    (0) to it (1).
 
     `sharp` from the long windows, `quick` from the short one, shape (n, bins), float32; `loudest_db` of full
     scale is what 1 stands for in `quick`.
@@ -62,7 +65,7 @@ class Spectra:
 
 @dataclass(frozen=True)
 class Candidates:
-    """The peaks of the harmonic sum, strongest first, shape (n, CANDIDATES): bin of pitch and height.
+    """The peaks of the harmonic sum, strongest first, shape (n, PEAKS): bin of pitch and height.
 
     `bins` counts from LOWEST_MIDI, -1 where there are fewer peaks; `midi` is refined between bins.
     """
@@ -80,9 +83,9 @@ def harmonic_shift(harmonic: float) -> int:
 def measure_spectra(samples: NDArray[np.float32], rate: int) -> Spectra:
     """The spectra of mono samples at any rate."""
     signal = resample(samples, rate, RATE_HZ).astype(np.float32)
-    count = max(1, -(-len(signal) // HOP))
-    padded = np.pad(signal, (_LONGEST // 2, _LONGEST // 2 + HOP))
-    windows = np.lib.stride_tricks.sliding_window_view(padded, _LONGEST)[::HOP]
+    count = max(1, -(-len(signal) // COARSE_HOP))
+    padded = np.pad(signal, (_LONGEST // 2, _LONGEST // 2 + COARSE_HOP))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, _LONGEST)[::COARSE_HOP]
     crossing = (_CROSSING_MIDI - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
     sharp = np.empty((count, _AXIS_BINS), np.float32)
     quick = np.empty((count, _AXIS_BINS), np.float32)
@@ -112,7 +115,7 @@ def _levels_db(block: NDArray[np.float32], length: int, first: int, end: int) ->
 @lru_cache
 def _filterbank(length: int, first: int, end: int) -> tuple[csr_array, int]:
     """From a spectrum to the axis' bins, and how many of its own are needed: triangles a bin to each side."""
-    centre = 440.0 * 2.0 ** ((np.arange(first, end) / BINS_PER_SEMITONE + AXIS_LOW_MIDI - 69) / 12)
+    centre = midi_to_hz(np.arange(first, end) / BINS_PER_SEMITONE + AXIS_LOW_MIDI)
     centre = centre * length / RATE_HZ
     ratio = 2.0 ** (1 / (12 * BINS_PER_SEMITONE))
     low, high = np.minimum(centre / ratio, centre - 1), np.maximum(centre * ratio, centre + 1)
@@ -139,7 +142,7 @@ def _candidates(sharp: NDArray[np.float32]) -> tuple[NDArray[np.intp], NDArray[n
         total[:, : part.shape[1]] += _SUM_DECAY ** (harmonic - 1) * part
     middle, left, right = total[:, 1:-1], total[:, :-2], total[:, 2:]
     peaks = np.where((middle > left) & (middle >= right), middle, 0.0)
-    order = np.argpartition(-peaks, CANDIDATES, axis=1)[:, :CANDIDATES]
+    order = np.argpartition(-peaks, PEAKS, axis=1)[:, :PEAKS]
     rows = np.arange(len(total))[:, None]
     order = np.take_along_axis(order, np.argsort(-peaks[rows, order], axis=1), axis=1)
     height = peaks[rows, order]

@@ -22,27 +22,29 @@ Arrival = Literal["attack", "hammer_on", "pull_off", "slide"]
 _UNPITCHED_GAP_S = 0.1
 # At a pitch step: what remains of the attack once the spectrum before is moved by the step, and how far the
 # level changes, against which a sum of 1 divides legato from picked.
+# Set on sampled guitars of two soundfonts, beside a third that nothing was set on (docs/hearing.md).
 _LONGEST_LEAP = 9.5  # semitones: further than a hand hammers is tapped
-_LEGATO_RISE = 3.2
+_LEGATO_RISE = 3.2  # flux that remains, in the units of `Frames.flux`
+# A pitch that glides for so many frames makes more flux by itself, for so long at the most.
 _GLIDING_RISE, _GLIDING_FRAMES, _LONGEST_GLIDE_S = 9.0, 4, 0.25
-_LEGATO_LEVEL_DB, _LEGATO_LEVEL_FREE_DB = 2.6, 0.5
+_LEGATO_LEVEL_DB, _LEGATO_LEVEL_FREE_DB = 2.6, 0.5  # what is over the second counts, in units of the first
 
 # A contour further than this from its plateau for this long has left it.
 _LEAVE_SEMITONES = 0.65
 _LEAVE_FRAMES = 4
 _SETTLE_FRAMES = 3  # after an attack, before pitch can be trusted
-_SHORTEST_PLATEAU_S = 0.032
-_LONG_RUN_S = 0.25
+_SHORTEST_PLATEAU_S = 0.032  # a note of a run of 14 a second still has one
+_LONG_RUN_S = 0.25  # a bend begun in a run this long moves its median little
 # A smooth rise from the attack into the first plateau is a bend begun at once.
-_SCOOP_SEMITONES, _SCOOP_S = 0.6, 0.05
+_SCOOP_SEMITONES, _SCOOP_S = 0.6, 0.05  # at least so far, in at least so long
 _SCOOP_STEEPEST, _SCOOP_BACK = 0.35, 0.08  # semitones from frame to frame, up and down
 
 # A wide vibrato would be cut into notes: it is calmed to its mean first. Told from a trill by having no steps
 # (a sine of 7.5 a second is the steepest), from a bend or slide by swinging to and fro.
-_CALM_MEAN_S, _CALM_SPAN_S = 0.18, 0.4
-_CALM_LEAST = 0.35  # semitones
+_CALM_MEAN_S, _CALM_SPAN_S = 0.18, 0.4  # a cycle at the usual rates; two of them are looked at
+_CALM_LEAST = 0.35  # semitones: less is inside a plateau anyway
 _CALM_STEEPEST_HZ = 7.5
-_CALM_SWING, _CALM_TURNS = 0.4, 3
+_CALM_SWING, _CALM_TURNS = 0.4, 3  # so many turns in the span, each past this share of the extent
 _GLIDE_SLOPE = 5.0  # semitones a second: a run that climbs so from end to end is on its way
 
 # Frets passed in a slide: a plateau this short between two steps of about a semitone in one direction.
@@ -54,17 +56,17 @@ _STEP_S = 0.045  # quicker: hammer-on or pull-off
 # Slower: a bend or release, where it can be one; between: a slide. A bend mostly starts soon after the attack,
 # so the bound grows with the time the note has stood.
 _BEND_BOUNDS_S = (0.062, 0.097, 0.13)
-_LET_DOWN_S = 0.095
-_STOOD_S = (0.12, 0.22, 0.4)
+_LET_DOWN_S = 0.095  # slower than this, a fall from the attack is a bend let down
+_STOOD_S = (0.12, 0.22, 0.4)  # times for which the bounds above hold, straight lines between
 _BEND_REACH = 3.6  # semitones
 _STEEPEST_BEND = 38.0  # semitones a second
 
 # A note's end: this far below its loudest.
 _END_DROP_DB = 32.0
-_GAP_S = 0.05
-_SHORTEST_NOTE_S = 0.035
+_GAP_S = 0.05  # unvoiced for longer, and what follows has not come out of it
+_SHORTEST_NOTE_S = 0.035  # shorter is the edge of another
 _SOFT_NOTE_S = 0.07  # a note without any attack must be this long
-_TAPPED_S = 0.1
+_TAPPED_S = 0.1  # a tap this near a note's start is that note's
 
 
 @dataclass(frozen=True)

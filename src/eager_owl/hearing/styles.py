@@ -9,18 +9,21 @@ from numpy.typing import NDArray
 from eager_owl.hearing.articulation import mark_trills
 from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.segment import RawNote
-from eager_owl.solo.document import LEGATO, Technique
+from eager_owl.solo.document import TOGETHER_S
+from eager_owl.solo.techniques import LEGATO, Technique
 
+# A grace note gives way within so many seconds, and within this share of the note that it leads into.
 _GRACE_S, _GRACE_SHARE = 0.09, 0.4
-_TOGETHER_S = 0.035
 # Cut short: sounding for less than this share of the time to the next note, which is within these seconds.
 _SHORT_SHARE, _SHORT_BEAT_S = 0.78, (0.13, 0.9)
 # A gap so much longer than those of the notes around is a rest after a note, not a note cut short.
 _REST_SHARE, _PACE_NOTES = 1.5, 4
 # A note stopped falls this far under its loudest, and this steeply; one that dies away by itself does not.
 _STOPPED_DB, _STOPPED_AT_ONCE_DB, _AT_ONCE_S = 8.0, 9.0, 0.06
+# A ghost note is so many dB under the median of its neighbours (so many to each side), and no longer than this.
 _GHOST_UNDER_DB, _GHOST_S, _GHOST_NEIGHBOURS = 11.0, 0.16, 3
-# To and from nowhere: semitones of an unbroken way before or after the note.
+# To and from nowhere: an unbroken way of so many semitones, within so many seconds before or after the note; no
+# further than this from frame to frame (further into it, where the plateau's end has already left its pitch).
 _NOWHERE_SEMITONES, _NOWHERE_S, _NOWHERE_STEP, _NOWHERE_BEGUN = 1.6, 0.3, 0.7, 1.1
 _ALONE_S = 0.08  # after a slide away nothing begins for so long, else it was a slide to that
 
@@ -37,8 +40,8 @@ def name_styles(
     peaks = [float(level_db[note.start : max(note.end, note.start + 1)].max()) for note in notes]
     for index, note in enumerate(notes):
         before, after = notes[:index], notes[index + 1 :]
-        together = [n for n in (*before[-3:], *after[:3]) if abs(n.start - note.start) * HOP_S < _TOGETHER_S]
-        following = next((n for n in after if (n.start - note.start) * HOP_S >= _TOGETHER_S), None)
+        together = [n for n in (*before[-3:], *after[:3]) if abs(n.start - note.start) * HOP_S < TOGETHER_S]
+        following = next((n for n in after if (n.start - note.start) * HOP_S >= TOGETHER_S), None)
         if together:
             named[index] += (Technique("double_stop"),)
         if following is not None and _is_grace(note, following):

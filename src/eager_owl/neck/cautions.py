@@ -11,6 +11,7 @@ from eager_owl.neck.hand import COMFORT_MM
 from eager_owl.neck.measures import WOUND_FROM
 from eager_owl.neck.story import tell_hand
 from eager_owl.solo.document import Instrument, Note
+from eager_owl.theory.words import plural
 
 PAIN_WORDS = "Pain is a reason to stop and see a clinician."
 _LOW_FRET = 5
@@ -82,13 +83,13 @@ def _bends(notes: Sequence[Note], limits: Limits) -> list[Caution]:
             cautions.append(Caution(words, tuple(note.id for note in bends)))
     wound = [note for note in bends if (note.string or 1) >= WOUND_FROM]
     if wound:
-        words = f"{_count(len(wound), 'bend')} on a wound string: push from the wrist, with the fingers behind"
+        words = f"{plural(len(wound), 'bend')} on a wound string: push from the wrist, with the fingers behind"
         cautions.append(Caution(words, tuple(note.id for note in wound)))
     low = [
-        n for n in bends if n not in wound and (n.fret or 99) < _LOW_FRET and (n.bend and (n.bend.semitones or 0) > 1)
+        n for n in bends if n not in wound and (n.fret or 99) < _LOW_FRET and (n.bend and n.bend.bend_semitones > 1)
     ]
     if low:
-        words = f"{_count(len(low), 'bend')} of over a half step near the nut, where strings are stiff"
+        words = f"{plural(len(low), 'bend')} of over a half step near the nut, where strings are stiff"
         cautions.append(Caution(words, tuple(note.id for note in low)))
     return cautions
 
@@ -100,7 +101,3 @@ def _repetition(notes: Sequence[Note]) -> list[Caution]:
         words = f"{len(little)} of {len(notes)} notes fall to the little finger: short loops, and rests between"
         return [Caution(words, tuple(note.id for note in little))]
     return []
-
-
-def _count(number: int, what: str) -> str:
-    return f"{number} {what}{'' if number == 1 else 's'}"

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from eager_owl.neck.costs import Costs
 from eager_owl.neck.habits import Home, homes
 from eager_owl.neck.measures import Lattice, build_lattice, home_measures, state_measures, step_measures
-from eager_owl.neck.states import Rows, playable, strokes
-from eager_owl.solo.document import Instrument, Note
+from eager_owl.neck.states import Rows, playable
+from eager_owl.solo.document import Instrument, Note, struck_together
 from eager_owl.theory.key import Key
 
 _CHUNK = 64  # steps costed at once: enough for NumPy, little enough for memory
@@ -155,7 +155,7 @@ def with_places(notes: Sequence[Note], fingering: Fingering) -> list[Note]:
 
 def _refusals(notes: Sequence[Note], instrument: Instrument) -> dict[int, str]:
     refusals: dict[int, str] = {}
-    for stroke in strokes(notes):
+    for stroke in struck_together(notes):
         playable(notes, stroke, instrument, refusals)
     return refusals
 
@@ -165,7 +165,7 @@ def _pose(
 ) -> _Problem | None:
     """Lay out what there is to choose from; None where no note can be played."""
     refusals: dict[int, str] = {}
-    found = [playable(notes, stroke, instrument, refusals) for stroke in strokes(notes)]
+    found = [playable(notes, stroke, instrument, refusals) for stroke in struck_together(notes)]
     kept = [stroke for stroke in found if stroke is not None]
     if not kept:
         return None

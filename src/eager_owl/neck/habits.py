@@ -47,7 +47,7 @@ def _home_scores(notes: Sequence[Note]) -> NDArray[np.float64]:
     """How well each root's minor pentatonic explains the notes, weighed by how long they are held."""
     weight = np.zeros(12)
     for note in notes:
-        landed = note.pitch + round(note.bend.semitones or 2.0) if note.bend else note.pitch
+        landed = note.landed
         for pitch in {note.pitch, landed}:
             weight[pitch % 12] += min(note.duration, 1.0) ** 0.5
     weight /= max(weight.sum(), 1e-9)

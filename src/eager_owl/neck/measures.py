@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from eager_owl.neck.habits import in_first_frets, points_at_open, run_places, slides_around
 from eager_owl.neck.states import Rows
-from eager_owl.solo.document import LEGATO, Instrument, Note
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.techniques import LEGATO
 
 REST_S = 0.35
 _HURRY_S = 0.33

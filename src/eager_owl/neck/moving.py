@@ -10,6 +10,7 @@ from eager_owl.neck.fingering import Around, find_fingering, with_places
 from eager_owl.neck.story import HandStory, tell_hand
 from eager_owl.solo.document import Instrument, Note
 from eager_owl.theory.key import Key
+from eager_owl.theory.words import plural
 
 # What a string outside the set costs: more than any way round.
 _OUTSIDE = 200.0
@@ -65,15 +66,13 @@ def _changes(
 ) -> list[str]:
     words = []
     if refused:
-        words.append(f"{refused} note{'s' * (refused > 1)} can't be played there")
+        words.append(f"{plural(refused, 'note')} can't be played there")
     lost = sum(a.finger == 0 and b.finger not in (0, None) for a, b in zip(old, new, strict=True))
     won = sum(a.finger not in (0, None) and b.finger == 0 for a, b in zip(old, new, strict=True))
     if lost:
         words.append(f"harder: {lost} open note{'s have' if lost > 1 else ' has'} to be stopped, ringing less")
     if won:
-        words.append(
-            f"easier, and other in sound: {won} note{'s' * (won > 1)} fall{'s' * (won == 1)} on open strings"
-        )
+        words.append(f"easier, and other in sound: {plural(won, 'note')} fall{'s' * (won == 1)} on open strings")
     if before.reach.mm and after.reach.mm and abs(after.reach.mm - before.reach.mm) >= _NOTABLE_MM:
         how = "easier" if after.reach.mm < before.reach.mm else "harder"
         words.append(
@@ -93,4 +92,4 @@ def _changes(
 
 
 def _shifts(story: HandStory) -> str:
-    return f"{story.shifts or 'no'} shift{'s' * (story.shifts != 1)}"
+    return plural(story.shifts, "shift") if story.shifts else "no shifts"

@@ -9,8 +9,8 @@ again, an upstroke to a thicker one and up again, as in a sweep. Between strings
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from eager_owl.neck.states import strokes as struck_together
-from eager_owl.solo.document import LEGATO, Note, Stroke
+from eager_owl.solo.document import Note, Stroke, struck_together
+from eager_owl.solo.techniques import LEGATO
 
 _QUICK_S = 0.25  # slower than this a pick goes wherever it likes
 _REST_S = 0.6
@@ -94,7 +94,7 @@ def awkward_crossings(notes: Sequence[Note], picked: Sequence[Stroke | None]) ->
 
 
 def _is_struck(note: Note) -> bool:
-    return note.string is not None and not note.technique(*LEGATO, "tap")
+    return note.string is not None and not note.technique(*LEGATO)
 
 
 def _own_cost(way: Stroke, note: Note, costs: PickingStyle, beat: float | None) -> float:

@@ -3,8 +3,7 @@
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
-from eager_owl.neck.states import strokes
-from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.document import Instrument, Note, struck_together
 from eager_owl.theory.interval import step_words
 from eager_owl.theory.pitch import FLAT_NAMES, Names
 
@@ -90,7 +89,7 @@ def shape_words(
     if len(set(_spots(notes))) < _FEWEST:
         return ""
     if chord := arpeggio_name([n.pitch for n in notes], names):
-        together = max(len(stroke) for stroke in strokes(notes))
+        together = max(len(stroke) for stroke in struck_together(notes))
         return f"{chord} chord" if together >= _FEWEST else f"{chord} arpeggio"
     if root is None:
         return ""

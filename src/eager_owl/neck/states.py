@@ -12,8 +12,6 @@ from eager_owl.neck.hand import REACHES, reach_mm
 from eager_owl.solo.document import Instrument, Note
 from eager_owl.theory.pitch import pitch_name
 
-# Notes this near in onset are one stroke.
-TOGETHER_S = 0.03
 # Frets from the index finger's own to a finger's: the index may go one back, the little finger two on.
 _OFFSETS = range(-1, 6)
 _MOST_STATES = 600
@@ -68,17 +66,6 @@ def wanted(note: Note) -> Wanted:
         note.fret if placed else None,
         note.finger if "finger" in note.pins else None,
     )
-
-
-def strokes(notes: Sequence[Note]) -> list[list[int]]:
-    """Indices of the notes struck together, in order of onset; the highest of a stroke first."""
-    groups: list[list[int]] = []
-    for i, note in enumerate(notes):
-        if groups and note.onset - notes[groups[-1][0]].onset <= TOGETHER_S:
-            groups[-1].append(i)
-        else:
-            groups.append([i])
-    return [sorted(group, key=lambda i: -notes[i].pitch) for group in groups]
 
 
 def playable(

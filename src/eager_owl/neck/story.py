@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from eager_owl.neck.hand import reach_mm
 from eager_owl.neck.shapes import position_name
-from eager_owl.neck.states import strokes
-from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.document import Instrument, Note, struck_together
+from eager_owl.theory.words import spelled
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ def tell_hand(notes: Sequence[Note], instrument: Instrument) -> HandStory:
     """Read the hand's way from placed notes. A finger one fret out of its place stretches; it does not shift."""
     stands: list[tuple[int, list[Note]]] = []
     opens = barres = 0
-    for stroke in strokes(notes):
+    for stroke in struck_together(notes):
         members = [notes[i] for i in stroke if notes[i].fret is not None and notes[i].finger is not None]
         opens += sum(note.finger == 0 for note in members)
         stopped = [note for note in members if note.finger]
@@ -75,15 +75,15 @@ def price_words(story: HandStory) -> str:
     else:
         ways = [position_name(stand.position).split()[0] for stand in story.stands]
         shown = ways if len(ways) <= 4 else [*ways[:3], "…", ways[-1]]
-        where = f"{_number(story.shifts, 'shift')}, {' to '.join(shown)}"
+        where = f"{spelled(story.shifts, 'shift')}, {' to '.join(shown)}"
     parts = [where]
     if story.reach.mm:
         low, high = story.reach.fingers
         parts.append(f"widest reach {story.reach.mm:.0f} mm between {low} and {high} at fret {story.reach.fret}")
     if story.barres:
-        parts.append(_number(story.barres, "barre"))
+        parts.append(spelled(story.barres, "barre"))
     if story.opens:
-        parts.append(_number(story.opens, "open note"))
+        parts.append(spelled(story.opens, "open note"))
     return "; ".join(parts)
 
 
@@ -94,8 +94,3 @@ def _widest(group: Sequence[Note], instrument: Instrument) -> FingerReach:
         return FingerReach()
     mm = reach_mm(low.fret or 0, high.fret or 0, instrument.scale_mm)
     return FingerReach(mm, (low.finger or 0, high.finger or 0), low.fret or 0)
-
-
-def _number(count: int, what: str) -> str:
-    names = {1: "one", 2: "two", 3: "three", 4: "four", 5: "five", 6: "six"}
-    return f"{names.get(count, count)} {what}{'' if count == 1 else 's'}"

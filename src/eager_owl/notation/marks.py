@@ -1,51 +1,72 @@
 """How a note's fret and techniques are written in the field's common tab signs."""
 
-from eager_owl.solo.document import Note, Technique
+from collections.abc import Iterable
 
-MARKS = {
-    "h": "hammer-on", "p": "pull-off", "/": "slide up", "\\": "slide down", "b": "bend up to",
-    "r": "release to", "~": "vibrato", "tr": "trill", "x": "muted", "()": "ghost note", ".": "cut short",
-}  # fmt: skip
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import TECHNIQUES, Technique
+
+_MUTED = "x"
 
 
 def fret_text(note: Note) -> str:
-    """A note as tab writes it, such as "8", "h10", "11b13r11~", "(5)"."""
+    """A note as tab writes it, such as "8", "h10", "11b13r11~", "(5)", "<12>"."""
     if note.fret is None:
         return "?"
-    fret = str(note.fret)
-    bend = note.bend
-    if bend:
-        fret = bend_text(note.fret, bend)
-    if note.technique("ghost"):
-        fret = "x" if note.muted else f"({fret})"
-    slide = note.technique("slide", "slide_in")
-    before = ""
-    if slide:
-        before = "\\" if (slide.semitones or 0) < 0 else "/"
-    elif note.technique("hammer_on", "tap"):
-        before = "h"
-    elif note.technique("pull_off"):
-        before = "p"
-    after = "tr" if note.technique("trill") else ""
-    after += "~" if note.technique("vibrato") else ""
-    after += "." if note.technique("staccato") else ""
-    after += "\\" if note.technique("slide_out") else ""
-    return before + fret + after
+    named = sorted(note.techniques, key=lambda t: list(TECHNIQUES).index(t.name))
+    text = _MUTED if note.muted else bend_text(note.fret, note.bend) if note.bend else str(note.fret)
+    for technique in named:
+        left, right = technique.kind.around
+        text = text if note.muted else left + text + right
+    before = "".join(_before(technique) for technique in named)
+    after = "".join(technique.kind.after for technique in named if not technique.kind.bends)
+    return before + text + after
+
+
+def over_text(note: Note) -> str:
+    """What stands over the staff at a note, such as "PM"."""
+    return " ".join(technique.kind.over for technique in note.techniques if technique.kind.over)
+
+
+def _before(technique: Technique) -> str:
+    return technique.kind.before_falling if technique.falls else technique.kind.before
 
 
 def bend_text(fret: int, bend: Technique) -> str:
-    """A bend by the fret it sounds like: "11b13", "11b13r11"; a quarter step is "11b¼"."""
-    steps = bend.semitones or 0.0
-    target = "¼" if steps < 0.75 else str(fret + round(steps))
-    if bend.name == "prebend":
-        return f"({target}){fret}" if target == "¼" else f"({fret}b){target}"
-    if bend.name == "prebend_release":
-        return f"({fret}b){target}r{fret}"
-    return f"{fret}b{target}" + (f"r{fret}" if bend.name == "bend_release" else "")
+    """A bend by the fret it sounds like: "11b13", "11b12½", "11b13r11"; a quarter step is "11b¼"."""
+    quarters = round(2 * bend.bend_semitones)
+    whole, half = divmod(2 * fret + quarters, 2)
+    target = "¼" if quarters <= 1 else f"{whole}{'½' * half}"
+    if bend.kind.struck_bent:
+        released = f"r{fret}" if bend.kind.released else ""
+        return f"({fret}b){target}{released}"
+    return f"{fret}b{target}" + (f"r{fret}" if bend.kind.released else "")
 
 
 def bend_words(semitones: float) -> str:
     """The size of a bend as one says it."""
     quarters = round(semitones * 2)
-    names = {1: "quarter-step", 2: "half-step", 3: "three-quarter", 4: "whole-step", 6: "step-and-a-half"}
+    names = {
+        1: "quarter-step", 2: "half-step", 3: "three-quarter-step", 4: "whole-step", 5: "step-and-a-quarter",
+        6: "step-and-a-half", 8: "two-step",
+    }  # fmt: skip
     return names.get(quarters) or f"{semitones:.1f}-semitone"
+
+
+def used_signs(notes: Iterable[Note]) -> list[str]:
+    """The signs that these notes are written with, each with what it means."""
+    placed = [note for note in notes if note.fret is not None]
+    used = {technique.name for note in placed for technique in note.techniques}
+    signs: dict[str, str] = {}
+    for name, kind in TECHNIQUES.items():
+        if name in used and kind.sign_words:
+            sign = kind.before or kind.after or "".join(kind.around) or kind.over
+            signs.setdefault(sign, kind.sign_words)
+            if kind.released:
+                signs.setdefault("r", "release to")
+    if any(technique.falls and technique.kind.before_falling for note in placed for technique in note.techniques):
+        signs.setdefault("\\", "slide down or away")
+    if any(note.muted for note in placed):
+        signs["x"] = "muted"
+        if all(note.muted for note in placed if note.technique("ghost")):
+            signs.pop("()", None)
+    return [f"{sign} {words}" for sign, words in signs.items()]

@@ -7,7 +7,8 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from eager_owl.reasons.explain import Reason
-from eager_owl.solo.document import Instrument, Note, Technique, TechniqueName
+from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.techniques import Technique
 
 FORMAT = "eager-owl/notes"
 VERSION = 1
@@ -21,16 +22,6 @@ class _Entry(BaseModel):
     model_config = ConfigDict(extra="ignore")
 
 
-class _Technique(_Entry):
-    name: TechniqueName
-    semitones: float | None = None
-    rise_s: float | None = None
-    release_s: float | None = None
-    rate_hz: float | None = None
-    extent_cents: float | None = None
-    ratio: float | None = None
-
-
 class _Note(_Entry):
     onset: float = Field(ge=0, allow_inf_nan=False)
     duration: float = Field(default=0.2, gt=0, allow_inf_nan=False)
@@ -38,7 +29,7 @@ class _Note(_Entry):
     string: int | None = Field(default=None, ge=1)
     fret: int | None = Field(default=None, ge=0)
     finger: int | None = Field(default=None, ge=0, le=4)
-    techniques: list[_Technique] = []
+    techniques: tuple[Technique, ...] = ()
     loudness_db: float = -20.0
     confidence: float = Field(default=1.0, ge=0, le=1)
 
@@ -79,9 +70,8 @@ def read_notes(text: str, name: str) -> tuple[list[Note], Instrument, float]:
     for index, entry in enumerate(sorted(file.notes, key=lambda n: (n.onset, n.pitch))):
         if entry.string is not None and entry.string > len(instrument.tuning):
             raise NotesFileError(f"{name}: there is no string {entry.string}")
-        fields = entry.model_dump(exclude={"techniques"})
-        techniques = tuple(Technique(**technique.model_dump()) for technique in entry.techniques)
-        note = Note(index + 1, techniques=techniques, **fields)
+        fields = {name: getattr(entry, name) for name in type(entry).model_fields}
+        note = Note(index + 1, **fields)
         if note.string is not None:
             note = note.pinned("place")
         if note.finger is not None:

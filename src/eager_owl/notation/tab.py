@@ -2,13 +2,12 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
-from eager_owl.notation.marks import MARKS, fret_text
+from eager_owl.notation.marks import fret_text, over_text, used_signs
+from eager_owl.notation.score import Measure, write_score
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.rhythm.values import write_values
-from eager_owl.solo.document import Note, Solo
+from eager_owl.solo.document import Note, Solo, struck_together
 from eager_owl.theory.pitch import pitch_class_name
 
 _WIDTH = 78
@@ -18,10 +17,19 @@ _CHARACTERS_A_SECOND = 14
 
 @dataclass
 class _Block:
-    """One bar or phrase: its heading and its lines, all of one width."""
+    """One bar or phrase: its heading, what stands over the strings, and its lines, all of one width."""
 
     heading: str
+    over: str
     lines: list[str]
+
+
+@dataclass(frozen=True)
+class _Struck:
+    """Notes at a column."""
+
+    column: int
+    notes: tuple[Note, ...]
 
 
 def text_tab(solo: Solo) -> str:
@@ -44,16 +52,8 @@ def text_tab(solo: Solo) -> str:
     loose = [note for note in solo.notes if note.id not in inside]
     if loose:
         body += ["", *_systems(loose, solo)]
-    used = _used_marks(solo.notes)
+    used = used_signs(solo.notes)
     return "\n".join([*head, *body, *(["", "Marks: " + ", ".join(used)] if used else [])]) + "\n"
-
-
-def _used_marks(notes: Sequence[Note]) -> list[str]:
-    written = " ".join(fret_text(note) for note in notes)
-    signs = [sign for sign in MARKS if (sign if sign != "()" else "(") in written]
-    if "tr" in signs and "r" in signs and "r" not in written.replace("tr", ""):
-        signs.remove("r")
-    return [f"{sign} {MARKS[sign]}" for sign in signs]
 
 
 def _systems(notes: Sequence[Note], solo: Solo) -> list[str]:
@@ -74,6 +74,8 @@ def _systems(notes: Sequence[Note], solo: Solo) -> list[str]:
             lines.append("")
         if heading:
             lines.append(" " * (margin + 1) + heading)
+        if over := " ".join(block.over for block in row).rstrip():
+            lines.append(" " * (margin + 1) + over)
         for string in range(strings):
             lines.append(names[string].ljust(margin) + "|" + "|".join(block.lines[string] for block in row) + "|")
         row.clear()
@@ -87,48 +89,55 @@ def _systems(notes: Sequence[Note], solo: Solo) -> list[str]:
 
 
 def _bars(notes: Sequence[Note], grid: BeatGrid, chart: Chart, strings: int) -> list[_Block]:
-    graces = [index for index, note in enumerate(notes) if note.technique("grace")]
-    written = write_values([n.onset for n in notes], [n.duration for n in notes], grid, graces)
-    per_bar = grid.beats_per_bar
-    first = int(written[0].beat // per_bar)
-    last = int(written[-1].beat // per_bar)
     blocks = []
-    for bar in range(first, last + 1):
-        events: list[tuple[float, Note]] = [
-            (float((w.beat - bar * per_bar) * _CHARACTERS_A_BEAT), note)
-            for w, note in zip(written, notes, strict=True)
-            if w.beat // per_bar == Fraction(bar)
-        ]
-        lines = _lines(events, strings, per_bar * _CHARACTERS_A_BEAT)
-        heading = ""
-        if bar >= 0:
-            for start, _, chord in chart.spans(bar * per_bar, (bar + 1) * per_bar - 1e-6, per_bar):
-                column = int((start - bar * per_bar) / per_bar * len(lines[0]))
-                if not heading.rstrip().endswith(chord.symbol) or column == 0:
-                    heading = heading.ljust(column) + chord.symbol + " "
-        label = f"{bar + 1}" if bar >= 0 else "pickup"
-        blocks.append(_Block(f"{label} {heading}".rstrip(), lines))
+    for measure in write_score(notes, grid).measures:
+        events = sorted((event for voice in measure.voices for event in voice), key=lambda event: event.beat)
+        struck: list[_Struck] = []
+        for event in events:
+            column = round(float(event.beat - measure.start) * _CHARACTERS_A_BEAT) + 1
+            struck += [_Struck(column, (grace,)) for grace in event.graces]
+            if event.notes and not event.tied_from:
+                struck.append(_Struck(column, event.notes))
+        over, lines = _lines(struck, strings, grid.beats_per_bar * _CHARACTERS_A_BEAT)
+        label = str(measure.number) if measure.number >= 1 else "pickup"
+        heading = f"{label} {_chord_names(measure, chart, grid.beats_per_bar, len(lines[0]))}".rstrip()
+        blocks.append(_Block(heading, over, lines))
     return blocks
 
 
+def _chord_names(measure: Measure, chart: Chart, per_bar: int, width: int) -> str:
+    """The bar's chords, each about over its beat."""
+    if measure.number < 1:
+        return ""
+    names = ""
+    for start, _, chord in chart.spans(measure.start, measure.start + per_bar - 1e-6, per_bar):
+        column = int((start - measure.start) / per_bar * width)
+        if column == 0 or not names.rstrip().endswith(chord.symbol):
+            names = names.ljust(column) + chord.symbol + " "
+    return names
+
+
 def _free(notes: Sequence[Note], strings: int) -> _Block:
-    events = [((note.onset - notes[0].onset) * _CHARACTERS_A_SECOND, note) for note in notes]
-    return _Block("", _lines(events, strings, 0))
+    struck = []
+    for stroke in struck_together(notes):
+        members = tuple(notes[i] for i in stroke)
+        struck.append(_Struck(round((members[0].onset - notes[0].onset) * _CHARACTERS_A_SECOND) + 1, members))
+    return _Block("", *_lines(struck, strings, 0))
 
 
-def _lines(events: Sequence[tuple[float, Note]], strings: int, width: int) -> list[str]:
-    """Lines of one width with each note at about its column, pushed on where the one before needs room."""
-    lines = ["-"] * strings
-    together: tuple[float, int] | None = None
-    for at, note in events:
-        text = fret_text(note)
-        string = (note.string or 1) - 1
-        # Notes of one onset share a column; every other note starts a character after all that stands.
-        start = max(map(len, lines)) if together is None or at - together[0] > 0.01 else together[1]
-        column = max(round(at) + 1, start)
-        if together is not None and at - together[0] <= 0.01:
-            column = together[1]
-        together = (at, column)
-        lines[string] = lines[string].ljust(column, "-") + text + "-"
-    longest = max(width, *map(len, lines))
-    return [line.ljust(longest, "-") for line in lines]
+def _lines(struck: Sequence[_Struck], strings: int, width: int) -> tuple[str, list[str]]:
+    """What stands over the strings, and their lines, all of one width.
+
+    Each stroke is at about its column, pushed on where the one before needs the room.
+    """
+    over, lines = "", ["-"] * strings
+    for stroke in struck:
+        column = max(stroke.column, *map(len, lines))
+        for note in stroke.notes:
+            string = (note.string or 1) - 1
+            lines[string] = lines[string].ljust(column, "-") + fret_text(note) + "-"
+        words = " ".join(dict.fromkeys(over_text(note) for note in stroke.notes if over_text(note)))
+        if words and (len(over) < column or not over.rstrip().endswith(words)):
+            over = over.ljust(column) + words + " "
+    longest = max(width, len(over), *map(len, lines))
+    return over.ljust(longest), [line.ljust(longest, "-") for line in lines]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from eager_owl.rhythm.chart import Chart, ChordSpan
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Note
+from eager_owl.solo.document import Note, struck_together
 from eager_owl.theory.chord import Chord
 
 # A note this many beats before a chord, and longer after its start than before, is heard with it: it is pushed.
@@ -14,7 +14,6 @@ PUSH_BEATS = 0.55
 HELD_BEATS = 0.25
 # How far from a beat an onset may lie to be on it.
 ON_BEAT = 0.13
-_TOGETHER_BEATS = 0.05  # notes of one stroke
 _PAST_THE_END_BEATS = 8.0
 
 
@@ -22,11 +21,12 @@ _PAST_THE_END_BEATS = 8.0
 class Moment:
     """Where one note stands. Beats are counted from the first beat of bar 1; spans are of the form's changes.
 
-    `span` is the index of the chord's span in the line's `spans`, None without grid or chart. `gap` is the beats of
-    silence before the next note. `stressed` notes lie on a strong beat or are held for a beat and more; a `slid` one
-    is reached by a slide, a `muted` one has no pitch to speak of.
+    `stroke` numbers what was struck at once. `span` is the index of the chord's span in the line's `spans`, None
+    without grid or chart. `gap` is the beats of silence before the next note. `stressed` notes lie on a strong beat
+    or are held for a beat and more; a `slid` one is reached by a slide, a `muted` one has no pitch to speak of.
     """
 
+    stroke: int
     fretted: int
     landed: int
     beat: float
@@ -55,21 +55,14 @@ class Context:
         return self.spans[span - 1].chord if span else None
 
 
-def sounding_pitch(note: Note) -> int:
-    """The pitch a note arrives at: the fretted one, or where its bend takes it, to the nearest semitone."""
-    if note.technique("prebend_release"):
-        return note.pitch
-    return note.pitch + round(note.bend.semitones or 0.0) if note.bend else note.pitch
-
-
 def neighbours(moments: Sequence[Moment]) -> list[tuple[int | None, int | None]]:
     """For each note the index of the one before and the one after it, not those struck together with it."""
     found: list[tuple[int | None, int | None]] = []
     for i, moment in enumerate(moments):
         before, after = i - 1, i + 1
-        while before >= 0 and moment.beat - moments[before].beat < _TOGETHER_BEATS:
+        while before >= 0 and moments[before].stroke == moment.stroke:
             before -= 1
-        while after < len(moments) and moments[after].beat - moment.beat < _TOGETHER_BEATS:
+        while after < len(moments) and moments[after].stroke == moment.stroke:
             after += 1
         found.append((before if before >= 0 else None, after if after < len(moments) else None))
     return found
@@ -84,6 +77,7 @@ def find_context(notes: Sequence[Note], chart: Chart, grid: BeatGrid | None) -> 
     spans: list[ChordSpan] = []
     if grid is not None:
         spans = chart.changes(onsets[0], ends[-1] + _PAST_THE_END_BEATS, grid.beats_per_bar)
+    stroke_of = {i: number for number, stroke in enumerate(struck_together(notes)) for i in stroke}
     at = 0
     moments = []
     for i, (note, beat, end) in enumerate(zip(notes, onsets, ends, strict=True)):
@@ -101,8 +95,9 @@ def find_context(notes: Sequence[Note], chart: Chart, grid: BeatGrid | None) -> 
         )
         moments.append(
             Moment(
+                stroke_of[i],
                 note.pitch,
-                sounding_pitch(note),
+                note.landed,
                 beat,
                 end - beat,
                 max(following - end, 0.0),

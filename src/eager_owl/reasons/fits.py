@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from typing import Literal
 
 from eager_owl.reasons.colours import colour_of
-from eager_owl.reasons.context import find_context, sounding_pitch
+from eager_owl.reasons.context import find_context
 from eager_owl.reasons.roles import ORNAMENTS, find_roles
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import Note
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
+from eager_owl.theory.words import plural
 
 FitVerdict = Literal["safe", "colour", "clash"]
 # Rubs growl below this pitch and soften above that one (E3 and E5).
@@ -45,7 +46,7 @@ class Fit:
         clashes, colours = self.count("clash"), self.count("colour")
         if clashes:
             return f"{clashes} of {len(self.notes)} clash{'es' * (clashes == 1)}"
-        return f"fits: {self.count('safe')} safe, {colours} colour{'s' * (colours != 1)}"
+        return f"fits: {self.count('safe')} safe, {plural(colours, 'colour')}"
 
 
 def fit_over(notes: Sequence[Note], chord: Chord, key: Key | None, grid: BeatGrid | None = None) -> Fit:
@@ -54,7 +55,7 @@ def fit_over(notes: Sequence[Note], chord: Chord, key: Key | None, grid: BeatGri
     roles = find_roles(context, key)
     found = []
     for i, note in enumerate(notes):
-        pitch = sounding_pitch(note)
+        pitch = note.landed
         colour = colour_of(pitch, chord, key)
         if colour.verdict == "chord tone":
             found.append(NoteFit("safe", colour.why))

@@ -6,7 +6,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
-from eager_owl.reasons.context import sounding_pitch
 from eager_owl.reasons.events import Event
 from eager_owl.reasons.explain import Explanation, Reading, Reason
 from eager_owl.rhythm.chart import Chart
@@ -71,7 +70,7 @@ def look_over(
         for event in reading.events
         if event.kind in ("target", "guide tone")
     ]
-    pitches = [sounding_pitch(note) for note in notes]
+    pitches = [note.landed for note in notes]
     return Overview(
         _counted((_from(reason), note.id) for reason, note in zip(reasons, notes, strict=True)),
         tuple(_counted(bar) for bar in bars),

@@ -9,6 +9,7 @@ from eager_owl.reasons.explain import Explanation, Reading
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.interval import interval_words, step_words
 from eager_owl.theory.pitch import pretty
+from eager_owl.theory.words import plural_of
 
 # Events told of their notes by a verb: "Note 3 lands on ...".
 _VERBS = ("target", "approach")
@@ -51,7 +52,7 @@ def tell_story(explanation: Explanation, reading: Reading, grid: BeatGrid | None
             words = f"{_notes_words(indices)}: {named}"
         if outside:
             listed = ", ".join(map(str, outside))
-            words += f"; note{'s' * (len(outside) > 1)} {listed} {'are' if len(outside) > 1 else 'is'} outside it"
+            words += f"; {plural_of('note', len(outside))} {listed} {'are' if len(outside) > 1 else 'is'} outside it"
         told.append(Sentence(pretty(words + "."), indices))
     for event in reading.events:
         if event not in merged and (event.kind not in _LED or event.intervals):
@@ -125,7 +126,9 @@ def event_words(event: Event, verb_first: bool = False) -> str:
             return (
                 f"one figure {times}, each a step {'up' if event.semitones > 0 else 'down'} in the line's own scale"
             )
-        changed = f", note{'s' * (len(event.changed) > 1)} {_listed(event.changed)} altered" if event.changed else ""
+        changed = (
+            f", {plural_of('note', len(event.changed))} {_listed(event.changed)} altered" if event.changed else ""
+        )
         return f"one figure {times}, each {step_words(event.semitones)}{changed}"
     if event.kind == "repeat":
         changed = f", note {_listed(event.changed)} changed" if event.changed else ""

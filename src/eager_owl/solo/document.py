@@ -4,22 +4,14 @@ Times are seconds of the recording; pitches are MIDI numbers after the recording
 taken out; strings count from 1, the thinnest.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from eager_owl.rhythm.chart import Chart, parse_chart
 from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.solo.techniques import BENDS, Technique, TechniqueName
 from eager_owl.theory.key import Key, parse_key
-
-TechniqueName = Literal[
-    "bend", "bend_release", "prebend", "prebend_release", "vibrato", "slide", "slide_in", "slide_out",
-    "hammer_on", "pull_off", "trill", "grace", "ghost", "rake", "staccato", "palm_mute", "double_stop",
-    "let_ring", "harmonic", "tap",
-]  # fmt: skip
-
-BENDS: tuple[TechniqueName, ...] = ("bend", "bend_release", "prebend", "prebend_release")
-LEGATO: tuple[TechniqueName, ...] = ("hammer_on", "pull_off", "slide")
 
 # How the plucking hand strikes: the pick down or up, or a finger.
 Stroke = Literal["down", "up", "finger"]
@@ -35,25 +27,9 @@ STAGES: tuple[Stage, ...] = ("to hear", "heard", "placed", "reasoned", "proved",
 # Sampling step of a note's measured contour and level.
 CONTOUR_HOP_S = 0.01
 MIN_NOTE_S = 0.02
+# Onsets within this are one stroke: a strum over a few strings, or one string heard a little after the other.
+TOGETHER_S = 0.035
 MIN_PHRASE_S = 0.1
-
-
-@dataclass(frozen=True)
-class Technique:
-    """A technique with what was measured of it; fields that do not apply are None.
-
-    `semitones` of a bend or slide (how far, signed for slides), `rise_s` and `release_s` of a bend or
-    slide, `rate_hz` and `extent_cents` (peak above the mean) of a vibrato or rate of a trill, `ratio` of a
-    staccato: the share of the time to the next note that it sounds for.
-    """
-
-    name: TechniqueName
-    semitones: float | None = None
-    rise_s: float | None = None
-    release_s: float | None = None
-    rate_hz: float | None = None
-    extent_cents: float | None = None
-    ratio: float | None = None
 
 
 @dataclass(frozen=True)
@@ -91,6 +67,10 @@ class Note:
         """Seconds at which the note stops."""
         return self.onset + self.duration
 
+    def together(self, other: "Note") -> bool:
+        """Whether both are of one stroke."""
+        return abs(self.onset - other.onset) <= TOGETHER_S
+
     def technique(self, *names: TechniqueName) -> Technique | None:
         """The first technique of one of these names, if the note has one."""
         return next((technique for technique in self.techniques if technique.name in names), None)
@@ -101,6 +81,13 @@ class Note:
         return self.technique(*BENDS)
 
     @property
+    def landed(self) -> int:
+        """The pitch it arrives at: the fretted one, or where its bend takes it, to the nearest semitone."""
+        if self.bend is None or (self.bend.kind.struck_bent and self.bend.kind.released):
+            return self.pitch
+        return self.pitch + round(self.bend.bend_semitones)
+
+    @property
     def muted(self) -> bool:
         """Whether it was struck without a pitch: a ghost whose level was measured and whose pitch could not be."""
         return bool(self.level_db) and not self.contour_cents and self.technique("ghost") is not None
@@ -108,6 +95,10 @@ class Note:
     def pinned(self, *pins: Pin) -> "Note":
         """The note with these pins added."""
         return replace(self, pins=self.pins | frozenset(pins))
+
+
+# Frets that a neck has dots at; two at each octave.
+INLAID_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24, 27, 29, 31, 33, 36)
 
 
 @dataclass(frozen=True)
@@ -252,6 +243,17 @@ class Solo:
     def next_id(self) -> int:
         """An id no note has yet."""
         return max((note.id for note in self.notes), default=0) + 1
+
+
+def struck_together(notes: Sequence[Note]) -> list[list[int]]:
+    """Indices of the notes of each stroke, in order of onset; the highest of a stroke first."""
+    groups: list[list[int]] = []
+    for i, note in enumerate(notes):
+        if groups and notes[groups[-1][0]].together(note):
+            groups[-1].append(i)
+        else:
+            groups.append([i])
+    return [sorted(group, key=lambda i: -notes[i].pitch) for group in groups]
 
 
 def with_notes(solo: Solo, notes: Iterable[Note]) -> Solo:

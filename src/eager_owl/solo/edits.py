@@ -15,16 +15,17 @@ from eager_owl.solo.document import (
     Phrase,
     Solo,
     Stroke,
-    Technique,
-    TechniqueName,
     change_notes,
     change_phrase,
     with_notes,
 )
+from eager_owl.solo.techniques import Technique, TechniqueName
 from eager_owl.theory.pitch import pitch_name
 
 # A detection this near a note the player threw out, and of its pitch, is the same note.
 SAME_ONSET_S = 0.05
+# A bend named by the player is as large as the contour is in all but its highest tenth; less than this is none.
+_HELD_SHARE, _LEAST_BEND_CENTS = 0.9, 30
 
 
 class EditError(ValueError):
@@ -121,16 +122,25 @@ def nudge_timing(solo: Solo, ids: Sequence[int], onset_s: float, end_s: float) -
 
 
 def toggle_technique(solo: Solo, ids: Iterable[int], name: TechniqueName) -> Solo:
-    """Give notes a technique, or take it away where all have it."""
+    """Give notes a technique, or take it away where all have it. A bend is sized by what was measured of its note."""
     chosen = [solo.note(note_id) for note_id in ids]
     remove = all(note.technique(name) for note in chosen)
 
     def change(note: Note) -> Note:
         others = tuple(technique for technique in note.techniques if technique.name != name)
-        kept = others if remove else (*others, note.technique(name) or Technique(name))
+        kept = others if remove else (*others, note.technique(name) or _measured(note, name))
         return replace(note, techniques=kept).pinned("techniques")
 
     return change_notes(solo, [note.id for note in chosen], change)
+
+
+def _measured(note: Note, name: TechniqueName) -> Technique:
+    """A technique with the size that the note's contour gives a bend, if it rises at all."""
+    technique = Technique(name)
+    if not technique.kind.bends or not note.contour_cents:
+        return technique
+    highest = sorted(note.contour_cents)[int(_HELD_SHARE * (len(note.contour_cents) - 1))]
+    return replace(technique, semitones=highest / 100) if highest >= _LEAST_BEND_CENTS else technique
 
 
 def add_note(solo: Solo, onset: float, duration: float, pitch: int) -> Solo:

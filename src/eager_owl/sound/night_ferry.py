@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import Note, Technique
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import Technique
 from eager_owl.sound.band import render_band
 from eager_owl.sound.string import play_notes
 

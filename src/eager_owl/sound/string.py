@@ -7,13 +7,14 @@ the running phases to another pitch, so no new attack is heard; that is what a h
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-from eager_owl.solo.document import LEGATO, Note
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import LEGATO, Technique
 from eager_owl.theory.pitch import midi_to_hz
 
 PICK_POSITION = 0.17  # of the open string, from the bridge
@@ -23,7 +24,10 @@ _OPEN_STIFFNESS = (2.2e-5, 3.6e-5, 8.5e-5, 3.2e-5, 5.0e-5, 9.0e-5, 1.4e-4, 2.0e-
 _HIGHEST_PARTIAL_HZ = 7000.0
 _MOST_PARTIALS = 30
 _DECAY_S = 2.6  # of the fundamental, to 1/e
-_DAMPED_S, _GHOST_S, _STACCATO_S = 0.045, 0.035, 0.05
+_DAMPED_S = 0.045
+_PURE_PARTIALS = 2
+# Muted strings raked across before a note: so far apart, so much under it.
+_SCRAPE_S, _SCRAPE_DB = 0.045, -10.0
 _HAMMER_S, _SLIDE_S = 0.006, 0.07
 _BEND_START_S, _BEND_RISE_S, _BEND_RELEASE_S = 0.07, 0.14, 0.14
 _VIBRATO_START_S, _VIBRATO_EASE_S = 0.18, 0.1
@@ -44,8 +48,9 @@ class Stroke:
 
     @property
     def end(self) -> float:
-        """Seconds at which the last note is damped."""
-        return self.notes[-1].end
+        """Seconds at which the last note is damped, or has rung out."""
+        last = self.notes[-1]
+        return last.end + max((technique.kind.rings_s for technique in last.techniques), default=0.0)
 
 
 def strokes(notes: Sequence[Note]) -> list[Stroke]:
@@ -86,13 +91,13 @@ def _ornament(note: Note, times: NDArray[np.float64]) -> NDArray[np.float64]:
     since = times - note.onset
     added = np.zeros(len(times))
     steady = _VIBRATO_START_S
-    if (bend := note.bend) and bend.semitones:
+    if (bend := note.bend) is not None:
         rise = bend.rise_s or _BEND_RISE_S
-        up = _ease((since - _BEND_START_S) / rise) if "prebend" not in bend.name else np.ones(len(times))
+        up = _ease((since - _BEND_START_S) / rise) if not bend.kind.struck_bent else np.ones(len(times))
         down = np.zeros(len(times))
-        if bend.name.endswith("release"):
+        if bend.kind.released:
             down = _ease((since - 0.55 * note.duration) / (bend.release_s or _BEND_RELEASE_S))
-        added += bend.semitones * (up - down)
+        added += bend.bend_semitones * (up - down)
         steady = _BEND_START_S + rise + 0.08
     if vibrato := note.technique("vibrato"):
         ease = np.clip((since - steady) / _VIBRATO_EASE_S, 0, 1)
@@ -112,6 +117,8 @@ def render_stroke(stroke: Stroke, rate: int, cents: float, noise: np.random.Gene
     hz = midi_to_hz(pitch_contour(stroke, times) + cents / 100)
     phase = 2 * np.pi * np.cumsum(hz) / rate
     count = int(np.clip(_HIGHEST_PARTIAL_HZ / hz.max(), 3, _MOST_PARTIALS))
+    if any(technique.kind.pure for technique in stroke.notes[0].techniques):
+        count = _PURE_PARTIALS
     sound = np.zeros(len(times))
     envelopes = [_envelope(stroke, times, 1.0 + 0.22 * (k - 1)) for k in range(1, count + 1)]
     share, stiffness = _string(stroke.notes[0])
@@ -145,23 +152,48 @@ def _envelope(stroke: Stroke, times: NDArray[np.float64], speed: float) -> NDArr
     """Amplitude of a partial that dies `speed` times as fast as the fundamental."""
     level = np.zeros(len(times))
     for note in stroke.notes:
-        decay = _DECAY_S / speed
-        if note.technique("ghost"):
-            decay = _GHOST_S
+        decay = _decay_s(note, speed)
         since = times - note.onset
         legato = note is not stroke.notes[0]
         # A finger coming down excites the string less, and its upper partials hardly.
         aged = np.maximum(since, 0) + (_LEGATO_AGE_S if legato else 0.0)
         level = np.where(since >= 0, _gain(note) * (_LEGATO_GAIN if legato else 1.0) * np.exp(-aged / decay), level)
-    damping = _STACCATO_S if stroke.notes[-1].technique("staccato") else _DAMPED_S
+    damping = max((t.kind.damping_s or 0.0 for t in stroke.notes[-1].techniques), default=0.0) or _DAMPED_S
     return level * np.exp(-np.maximum(times - stroke.end, 0) / damping * 4)
+
+
+def _decay_s(note: Note, speed: float) -> float:
+    """Seconds in which a partial, dying `speed` times as fast as the fundamental, falls to 1/e."""
+    decay = _DECAY_S / speed
+    for kind in (technique.kind for technique in note.techniques if technique.kind.decay_s is not None):
+        decay = min(decay, (kind.decay_s or 0.0) / (speed**kind.muffled if kind.muffled > 1 else 1.0))
+    return decay
+
+
+def _scrapes(notes: Sequence[Note]) -> list[Note]:
+    """Muted strokes on the strings before notes that are raked into."""
+    raked = [(note, max((t.kind.scraped for t in note.techniques), default=0)) for note in notes]
+    return [
+        replace(
+            note,
+            onset=note.onset - _SCRAPE_S * before,
+            duration=_SCRAPE_S,
+            pitch=note.pitch - 4 * before,
+            string=None,
+            techniques=(Technique("ghost"),),
+            loudness_db=note.loudness_db + _SCRAPE_DB,
+        )
+        for note, count in raked
+        for before in range(count, 0, -1)
+        if note.onset >= _SCRAPE_S * before
+    ]
 
 
 def play_notes(notes: Sequence[Note], rate: int, duration_s: float, cents: float = 0.0) -> NDArray[np.float32]:
     """Notes as an electric guitar would sound them through a small amplifier, shape (frames,), peak about 0.5."""
     noise = np.random.default_rng(8)
     dry = np.zeros(round(duration_s * rate))
-    for stroke in strokes(notes):
+    for stroke in [*strokes(_scrapes(notes)), *strokes(notes)]:
         sound = render_stroke(stroke, rate, cents, noise)
         start = round(stroke.onset * rate)
         sound = sound[: max(0, len(dry) - start)]

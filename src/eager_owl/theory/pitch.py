@@ -36,6 +36,11 @@ def hz_to_midi(hz: float | NDArray[np.float64]) -> float | NDArray[np.float64]:
     return midi if isinstance(hz, np.ndarray) else float(midi)
 
 
+def concert_a_hz(cents: float) -> float:
+    """The A4 of a recording tuned by so many cents against 440 Hz."""
+    return midi_to_hz(A4_MIDI + cents / 100.0)
+
+
 def parse_pitch_class(name: str) -> int:
     """Pitch class of a note name such as "Bb", "F#" or "E♭". Raises ValueError."""
     if len(name) in (1, 2) and name[0].upper() in NATURALS and name[1:] in _ACCIDENTALS:
