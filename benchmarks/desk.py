@@ -14,12 +14,12 @@ import numpy as np
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from eager_owl.desktop.playback import SimulatedDevice
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from eager_owl.desktop import theme as themes
-from eager_owl.desktop.playback import SimulatedDevice
 from eager_owl.desktop.window import Window
 from eager_owl.neck.fingering import find_fingering
 from eager_owl.solo.document import Instrument, Note, Phrase

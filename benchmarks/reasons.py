@@ -10,10 +10,10 @@ from collections.abc import Callable
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from PySide6.QtWidgets import QApplication
-
 from eager_owl.desktop.open_solo import OpenSolo
 from eager_owl.desktop.why_view import WhyView
+from PySide6.QtWidgets import QApplication
+
 from eager_owl.reasons.explain import explain_by_all, read_line
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid

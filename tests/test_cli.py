@@ -10,8 +10,12 @@ from unittest import mock
 import numpy as np
 import soundfile
 
-from eager_owl import cli
-from eager_owl.solo.document import Instrument, Phrase, Solo
+from eager_owl import __version__, cli
+from eager_owl.audio.decode import decode
+from eager_owl.log import log_path
+from eager_owl.session.hearing import hear_phrase, lay_heard, survey
+from eager_owl.session.placing import place_notes
+from eager_owl.solo.document import Phrase, Solo
 from eager_owl.solo.store import save
 from eager_owl.theory.pitch import parse_pitch
 from tests.support import DEMO, RATE, FolderCase, after_silence, line, tone
@@ -195,9 +199,9 @@ class PlaceAndExplain(Commands):
 
 class ExportAndSlow(Commands):
     def solo(self) -> Path:
-        notes = cli.with_places(line(65, 68, 70, 72), cli.find_fingering(line(65, 68, 70, 72), Instrument()))
+        notes = place_notes(Solo(notes=tuple(line(65, 68, 70, 72))), line(65, 68, 70, 72)).notes
         path = self.folder / "x.owl.json"
-        save(Solo(title="X", key_text="F minor", phrases=(Phrase(0, 9, "One"),), notes=tuple(notes)), path)
+        save(Solo(title="X", key_text="F minor", phrases=(Phrase(0, 9, "One"),), notes=notes), path)
         return path
 
     def test_export(self) -> None:
@@ -230,7 +234,33 @@ class ExportAndSlow(Commands):
     def test_its_own_fault_is_one_line_too(self) -> None:
         with mock.patch.object(cli, "text_tab", side_effect=RuntimeError("broken")):
             status, said = self.run_cli("export", self.solo(), "--to", "tab", "--out", self.folder / "o")
-        self.assertEqual((status, said), (cli.OWN_FAULT, "eager-owl: a fault of its own: RuntimeError: broken\n"))
+        self.assertEqual(status, cli.OWN_FAULT)
+        self.assertEqual(
+            said, f"eager-owl: a fault of its own: RuntimeError: broken (written down in {log_path()})\n"
+        )
+        self.assertIn("Traceback", log_path().read_text())
+
+    def test_version_and_log(self) -> None:
+        for word, told in (("--version", f"eager-owl {__version__}\n"), ("--log", f"{log_path()}\n")):
+            out = io.StringIO()
+            with contextlib.redirect_stdout(out):
+                self.assertEqual(cli.main([word]), 0)
+            self.assertEqual(out.getvalue(), told)
+
+    def test_a_word_that_is_neither_command_nor_file(self) -> None:
+        for words in (["transcrbe", "a.wav", "--out", "x"], ["gone.owl.json"], ["--theme", "dusk", "gone.wav"]):
+            self.refused("no file “(transcrbe|gone.owl.json|gone.wav)”, and no command", *words)
+
+    def test_the_command_line_and_the_window_hear_the_same(self) -> None:
+        out = self.folder / "part.json"
+        band = DEMO / "night-ferry-band.flac"
+        words = ("--from", 4.0, "--to", 8.0, "--key", "F minor")
+        self.assertEqual(self.run_cli("transcribe", band, "--out", out, *words)[0], 0)
+        solo = Solo(key_text="F minor", phrases=(Phrase(4.0, 8.0),))
+        recording = decode(band)
+        heard = lay_heard(solo, 0, hear_phrase(solo, solo.phrases[0], recording, survey(recording)))
+        told = [(n["onset"], n["pitch"], n["string"], n["fret"]) for n in json.loads(out.read_text())["notes"]]
+        self.assertEqual(told, [(round(n.onset, 4), n.pitch, n.string, n.fret) for n in heard.notes])
 
 
 class Launcher(FolderCase):

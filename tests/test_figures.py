@@ -3,7 +3,7 @@
 import unittest
 from dataclasses import replace
 
-from eager_owl.session import carry_note, returns_in
+from eager_owl.session.hearing import carry_note, returns_in
 from eager_owl.solo.document import Note, Phrase, Solo, with_notes
 from eager_owl.solo.dynamics import dynamics_words
 from eager_owl.solo.figures import find_returns, return_words, twins_of

@@ -7,7 +7,6 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from eager_owl import session
 from eager_owl.reasons.colours import colour_of
 from eager_owl.reasons.explain import BLUE_COST, DETOUR_COST, explain, explain_by_all, read_line
 from eager_owl.reasons.fits import fit_over, fits_over_chart
@@ -17,6 +16,8 @@ from eager_owl.reasons.sources import parse_source
 from eager_owl.reasons.tell import tell_story
 from eager_owl.rhythm.chart import parse_chart, transpose_chart
 from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.session import explaining
+from eager_owl.session.sounding import against_chord
 from eager_owl.solo.document import Note, Phrase, Solo, with_notes
 from eager_owl.solo.techniques import Technique
 from eager_owl.theory.chord import parse_chord
@@ -85,9 +86,9 @@ class Fits(unittest.TestCase):
 
     def test_a_typed_chord_that_cannot_be_read(self) -> None:
         solo = with_notes(Solo(chart_text="| C |"), line(60, 64))
-        self.assertEqual(len(session.fits_of(solo, solo.notes, "Dm7")), 1)
+        self.assertEqual(len(explaining.fits_of(solo, solo.notes, "Dm7")), 1)
         with self.assertRaisesRegex(ValueError, "Hm7"):
-            session.fits_of(solo, solo.notes, "Hm7")
+            explaining.fits_of(solo, solo.notes, "Hm7")
 
 
 class Telling(unittest.TestCase):
@@ -143,18 +144,18 @@ class OwnWord(unittest.TestCase):
         return with_notes(Solo(key_text="A minor", chart_text="| Am7 |", grid=GRID), written("8:A4 C5 D5 E5 G5 A5"))
 
     def test_a_source_of_the_players_own_is_kept(self) -> None:
-        solo = session.named_source(self.solo(), [3, 4], "a dorian" if False else "A Dorian")
-        reasons = session.explain_notes(solo, solo.notes).reasons
+        solo = explaining.named_source(self.solo(), [3, 4], "A Dorian")
+        reasons = explaining.explain_notes(solo, solo.notes).reasons
         self.assertEqual([r.source_name for r in reasons[2:4]], ["A Dorian"] * 2)
         self.assertEqual(reasons[0].source_name, "A minor pentatonic")
-        free = session.named_source(solo, [3, 4], "")
+        free = explaining.named_source(solo, [3, 4], "")
         self.assertEqual(free, self.solo())
 
     def test_a_role_of_the_players_own_is_kept(self) -> None:
         from eager_owl.solo.edits import set_role
 
         solo = set_role(self.solo(), [2], "blue note")
-        self.assertEqual(session.reading_of(solo, solo.notes).roles[1], "blue note")
+        self.assertEqual(explaining.reading_of(solo, solo.notes).roles[1], "blue note")
 
     def test_names_that_are_read(self) -> None:
         for name in ("F minor pentatonic", "Bb Lydian dominant", "Fm7 arpeggio", "Abmaj7 arpeggio", "chromatic"):
@@ -172,8 +173,8 @@ class WholeSolo(unittest.TestCase):
             Solo(key_text="A minor", chart_text="| Am7 | % | Dm7 |", grid=GRID, phrases=(Phrase(0, 2.5, "One"),)),
             notes,
         )
-        reading = session.reading_of(solo, solo.notes)
-        over = session.overview_of(solo, reading, session.explain_notes(solo, solo.notes, reading=reading))
+        reading = explaining.reading_of(solo, solo.notes)
+        over = explaining.overview_of(solo, reading, explaining.explain_notes(solo, solo.notes, reading=reading))
         self.assertEqual(sum(len(ids) for _, ids in over.roles), len(notes))
         self.assertEqual(sum(len(ids) for _, ids in over.sources), len(notes))
         self.assertEqual(over.techniques, (("slide", (1,)),))
@@ -185,14 +186,12 @@ class WholeSolo(unittest.TestCase):
 
     def test_an_empty_solo(self) -> None:
         solo = Solo()
-        reading = session.reading_of(solo, [])
-        over = session.overview_of(solo, reading, session.explain_notes(solo, [], reading=reading))
+        reading = explaining.reading_of(solo, [])
+        over = explaining.overview_of(solo, reading, explaining.explain_notes(solo, [], reading=reading))
         self.assertEqual((over.sources, over.lowest, over.figures), ((), None, ()))
 
     def test_a_chord_to_hear_a_note_against(self) -> None:
-        notes = session.against_chord(
-            Note(1, 5.0, 1.0, 70, techniques=(Technique("bend", 2.0),)), parse_chord("Fm7/Ab")
-        )
+        notes = against_chord(Note(1, 5.0, 1.0, 70, techniques=(Technique("bend", 2.0),)), parse_chord("Fm7/Ab"))
         self.assertEqual(min(n.pitch for n in notes) % 12, 8)
         self.assertEqual(notes[-1].pitch, 72)
         self.assertLessEqual({5, 8, 0, 3}, {n.pitch % 12 for n in notes[:-1]})

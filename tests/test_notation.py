@@ -2,7 +2,7 @@ import json
 import unittest
 from dataclasses import replace
 
-from eager_owl.notation.marks import bend_words, fret_text
+from eager_owl.notation.marks import fret_text
 from eager_owl.notation.notes_file import NotesFileError, read_notes, write_notes
 from eager_owl.notation.tab import text_tab
 from eager_owl.reasons.explain import explain
@@ -10,7 +10,7 @@ from eager_owl.reasons.schools import reason_schools
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import Instrument, Note, Phrase, Solo
-from eager_owl.solo.techniques import Technique
+from eager_owl.solo.techniques import Technique, bend_words
 from eager_owl.theory.key import parse_key
 from tests.support import line
 

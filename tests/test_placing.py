@@ -2,17 +2,15 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
-from eager_owl.desktop.hand_panel import read_limits
-from eager_owl.neck.cautions import PAIN_WORDS, Limits
-from eager_owl.neck.hand import fret_mm
-from eager_owl.solo.document import Instrument
+from eager_owl.session.placing import PAIN_WORDS
+from eager_owl.solo.document import Instrument, fret_mm
 from eager_owl.solo.store import from_json, to_json
 from eager_owl.solo.tunings import TUNINGS
-from tests.test_window import CTRL, KEY, SHIFT, WindowCase
+from tests.windows import CTRL, KEY, SHIFT, WindowCase
 
 
 class PlacingCase(WindowCase):
@@ -20,12 +18,9 @@ class PlacingCase(WindowCase):
         super().setUp()
         self.demo()
 
-    def settle(self) -> None:
-        self.window.wait_until_idle()
-
     @property
     def spots(self) -> list[tuple[int | None, int | None]]:
-        return [(note.string, note.fret) for note in self.window.opened.notes]
+        return [(note.string, note.fret) for note in self.opened.notes]
 
 
 class Ways(PlacingCase):
@@ -33,24 +28,24 @@ class Ways(PlacingCase):
         before = self.spots
         self.press(KEY.Key_N, SHIFT)
         self.settle()
-        hand = self.window.hand
+        hand = self.panel("hands")
         self.assertTrue(hand.isVisible())
         self.assertFalse(hand.take_button.isEnabled())
         self.press(KEY.Key_Down, CTRL)
         self.settle()
-        way = hand.looked_at
+        way = hand.ways.looked_at
         assert way is not None
         self.assertGreater(way.elsewhere, 0)
         self.assertRegex(way.price, "position|shift")
-        self.assertEqual(self.window.opened.view.tried, way.notes)
+        self.assertEqual(self.opened.view.tried, way.notes)
         self.assertEqual(self.spots, before)
         self.press(KEY.Key_Return, SHIFT)
         self.settle()
-        self.assertTrue(self.window.player.playing)
+        self.assertTrue(self.window.session.player.playing)
         self.press(KEY.Key_U, CTRL)
         self.settle()
         self.assertEqual(self.spots, [(note.string, note.fret) for note in way.notes])
-        self.assertTrue(all({"place", "finger"} <= note.pins for note in self.window.opened.notes))
+        self.assertTrue(all({"place", "finger"} <= note.pins for note in self.opened.notes))
         self.press(KEY.Key_Z, CTRL)
         self.settle()
         self.assertEqual(self.spots, before)
@@ -58,23 +53,20 @@ class Ways(PlacingCase):
     def test_a_click_looks_and_back_looks_away(self) -> None:
         self.press(KEY.Key_N, SHIFT)
         self.settle()
-        self.window.hand.look_at(-1)
-        self.assertNotEqual(self.window.opened.view.tried, ())
+        self.window.session.ways.look_at(-1)
+        self.assertNotEqual(self.opened.view.tried, ())
         self.press(KEY.Key_Up, CTRL)
         self.press(KEY.Key_N, SHIFT)
         self.settle()
-        self.assertFalse(self.window.hand.isVisible())
-        self.assertEqual(self.window.opened.view.tried, ())
-        self.press(KEY.Key_Down, CTRL)
-        self.assertIn("Shift N", self.notice)
+        self.assertFalse(self.panel("hands").isVisible())
+        self.assertEqual(self.opened.view.tried, ())
 
     def test_the_whole_recording_has_no_ways(self) -> None:
-        self.window.editing.show_whole()
+        self.press(KEY.Key_W)
         self.press(KEY.Key_N, SHIFT)
-        self.settle()
-        self.assertIsNone(self.window.hand.looked_at)
-        self.window.hand.take_way()
-        self.window.hand.next_way()
+        self.assertIsNone(self.window.session.ways.looked_at)
+        self.press(KEY.Key_Down, CTRL)
+        self.assertIn("hoose a phrase", self.notice)
 
 
 class Picking(PlacingCase):
@@ -95,22 +87,22 @@ class Picking(PlacingCase):
         self.assertNotEqual(self.solo.picking, before)
         self.press(KEY.Key_N, SHIFT)
         self.settle()
-        self.assertEqual(self.window.hand.picking.currentData(), self.solo.picking)
-        self.assertRegex(self.window.hand._crossings.text(), "awkward crossing")
+        self.assertEqual(self.panel("hands").picking.currentData(), self.solo.picking)
+        self.assertRegex(self.panel("hands")._crossings.text(), "awkward crossing")
 
 
 class Moving(PlacingCase):
     def test_to_another_key_and_back(self) -> None:
         self.press(KEY.Key_M, SHIFT)
         self.settle()
-        panel = self.window.carry
+        panel = self.panel("elsewhere")
         panel.to_key.setText("A minor")
         panel._take_key()
         self.settle()
-        own = self.window.opened.notes
+        own = self.opened.notes
         self.assertEqual(panel.semitones.text(), "4")
         self.assertEqual([n.pitch for n in panel.notes], [n.pitch + 4 for n in own])
-        self.assertEqual(self.window.opened.view.tried, panel.notes)
+        self.assertEqual(self.opened.view.tried, panel.notes)
         self.assertRegex(panel.words.text(), "easier|harder|as easy")
         self.assertFalse(panel.take_button.isEnabled())
         panel.copy_tab()
@@ -121,20 +113,20 @@ class Moving(PlacingCase):
     def test_a_place_at_the_same_pitches_is_taken(self) -> None:
         self.press(KEY.Key_M, SHIFT)
         self.settle()
-        panel = self.window.carry
+        panel = self.panel("elsewhere")
         panel.fret.setText("4")
         panel.refresh()
         self.settle()
         self.assertTrue(panel.take_button.isEnabled())
         wanted = [(n.string, n.fret) for n in panel.notes]
-        panel.take()
+        panel.play_there()
         self.settle()
         self.assertEqual(self.spots, wanted)
 
     def test_what_makes_no_sense_is_told(self) -> None:
         self.press(KEY.Key_M, SHIFT)
         self.settle()
-        panel = self.window.carry
+        panel = self.panel("elsewhere")
         for field, text, told in (
             (panel.semitones, "99", "further than any neck"),
             (panel.fret, "40", "no fret 40"),
@@ -153,10 +145,10 @@ class Moving(PlacingCase):
 
 class Guitar(PlacingCase):
     def test_a_tuning_by_name_and_a_left_handed_neck(self) -> None:
-        neck = self.window.neck
+        neck = self.window.centre.neck
         rightwards = neck.fret_x(neck._frets[1]) - neck.fret_x(neck._frets[0])
-        self.window.side.show_facts()
-        facts = self.window.facts
+        self.press(KEY.Key_F)
+        facts = self.panel("facts")
         facts.tunings.setCurrentText("seven strings, drop A")
         facts._name_tuning()
         facts.scale.setText("686")
@@ -179,7 +171,7 @@ class Guitar(PlacingCase):
         self.assertEqual(from_json(to_json(self.solo), "again").instrument, expected)
 
     def test_a_note_is_dragged_to_another_string(self) -> None:
-        neck, note = self.window.neck, self.window.opened.notes[0]
+        neck, note = self.window.centre.neck, self.opened.notes[0]
         others = neck._other_places(note)
         string, fret = others[0]
         start = neck.spot(note.string or 1, note.fret or 0).center().toPoint()
@@ -193,20 +185,20 @@ class Guitar(PlacingCase):
         self.assertIn("place", moved.pins)
 
     def test_the_neck_large_and_small_again(self) -> None:
-        small = self.window.neck.height()
+        small = self.window.centre.neck.height()
         self.press(KEY.Key_F7)
         self.settle()
-        self.assertGreater(self.window.neck.height(), 2 * small)
-        self.window.neck.grab()
+        self.assertGreater(self.window.centre.neck.height(), 2 * small)
+        self.window.centre.neck.grab()
         self.press(KEY.Key_F7)
         self.settle()
-        self.assertEqual(self.window.neck.height(), small)
+        self.assertEqual(self.window.centre.neck.height(), small)
 
 
 class Minding(PlacingCase):
     def test_a_wide_reach_is_told_and_the_bound_is_the_players(self) -> None:
         wide = [(3, 1, 1), (3, 5, 4)]
-        first, second = self.window.opened.notes[:2]
+        first, second = self.opened.notes[:2]
 
         def stretch(solo: object) -> object:
             notes = []
@@ -219,28 +211,16 @@ class Minding(PlacingCase):
                 notes.append(note)
             return replace(self.solo, notes=tuple(notes))
 
-        self.window.opened.do("stretch", stretch)
+        self.opened.do("stretch", stretch)
         self.press(KEY.Key_N, SHIFT)
         self.settle()
-        hand = self.window.hand
+        hand = self.panel("hands")
         self.assertIn("126 mm between fingers 1 and 4 at fret 1", hand._cautions.text())
         self.assertIn(PAIN_WORDS, hand._cautions.text())
         hand.reach.setText("140")
         hand._take_limits()
         self.assertNotIn("126 mm", hand._cautions.text())
-        self.assertEqual(read_limits(self.window.settings).reach_mm, 140)
+        self.assertEqual(self.window.session.resting.limits.reach_mm, 140)
         hand.reach.setText("2")
         hand._take_limits()
         self.assertIn("outside 40 to 200", hand.complaint.text())
-        QSettings("eager-owl", "eager-owl").setValue("limits/reach_mm", "much")
-        self.assertEqual(read_limits(QSettings("eager-owl", "eager-owl")), Limits())
-
-    def test_a_rest_is_minded_while_it_plays(self) -> None:
-        self.window.hand.limits = Limits(rest_min=1)
-        self.press(KEY.Key_Space)
-        self.settle()
-        for _ in range(12):
-            self.window.placing.mind_the_time()
-        self.assertIn("without a rest", self.notice)
-        self.press(KEY.Key_Space)
-        self.window.placing.mind_the_time()

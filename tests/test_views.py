@@ -1,37 +1,38 @@
 """Geometry and words of the views, without a whole window."""
 
+import threading
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import pairwise
+from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel, QMessageBox, QWidget
 
-from eager_owl.audio.decode import Cancelled
-from eager_owl.audio.player import LoopSource
 from eager_owl.desktop import theme as themes
-from eager_owl.desktop.actions import key_words
-from eager_owl.desktop.desk import Desk
-from eager_owl.desktop.desk_layout import MARGIN_LEFT, DeskLayout
-from eager_owl.desktop.evidence import Evidence
-from eager_owl.desktop.jobs import Job
-from eager_owl.desktop.neck_view import NeckView
-from eager_owl.desktop.notice import Notice
-from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.playback import Player, SimulatedDevice, default_device
-from eager_owl.desktop.rail import Rail, contour_points
+from eager_owl.desktop.adapters import QtClock, QtDialogs, QtWorkers
+from eager_owl.desktop.panels.evidence import Evidence
+from eager_owl.desktop.sound_device import default_device
 from eager_owl.desktop.theme import DAY
+from eager_owl.desktop.views.desk import Desk
+from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
+from eager_owl.desktop.views.neck import Neck
+from eager_owl.desktop.views.rail import Rail, contour_points
+from eager_owl.desktop.widgets.notice import Notice
 from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
-from eager_owl.neck.hand import fret_mm
-from eager_owl.reasons.explain import Reason
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.session import place_notes
+from eager_owl.session.explaining import Reason
+from eager_owl.session.open_solo import OpenSolo
+from eager_owl.session.placing import place_notes
 from eager_owl.solo import edits
-from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.solo.document import Note, Phrase, Solo, fret_mm
 from eager_owl.solo.techniques import Technique
 from eager_owl.theory.chord import parse_chord
+from tests.sessions import SessionCase
 from tests.support import line
 
 APP = QApplication.instance() or QApplication([])
@@ -114,63 +115,18 @@ class Words(unittest.TestCase):
             self.assertEqual(mark_text(replace(note, techniques=(technique,))), sign)
         self.assertEqual(mark_text(note), "")
         self.assertEqual([clock_text(t) for t in (0, 61.25, -1)], ["0:00.0", "1:01.2", "0:00.0"])
-        self.assertEqual([key_words(k) for k in ("Ctrl+Shift+Left", "PgDown", "Ctrl++")],
-                         ["Ctrl Shift ←", "Page down", "Ctrl +"])  # fmt: skip
 
 
-class Opened(unittest.TestCase):
-    def test_an_edit_settles_into_one_step_of_undo(self) -> None:
-        opened = OpenSolo(solo(), None)
-        before = opened.solo
-        opened.do("pitch", lambda s: edits.change_pitch(s, [1], 1), [1])
-        opened.settle()
-        self.assertEqual(opened.undo_stack.count(), 1)
-        after = opened.solo
-        self.assertIsNotNone(after.note(1).string)
-        opened.undo()
-        self.assertEqual(opened.solo, before)
-        opened.redo()
-        self.assertEqual(opened.solo, after)
-
-    def test_what_cannot_be_done_is_told_and_leaves_no_step(self) -> None:
-        opened = OpenSolo(solo(), None)
-        told: list[str] = []
-        opened.complaint.connect(told.append)
-        self.assertFalse(opened.do("pitch", lambda s: edits.change_pitch(s, [1], 60), [1]))
-        self.assertFalse(opened.do("nothing", lambda s: s))
-        self.assertEqual(opened.undo_stack.count(), 0)
-        self.assertRegex(told[0], "off this neck")
-
-    def test_a_change_tells_which_notes_it_touched(self) -> None:
-        opened = OpenSolo(solo(), None)
-        touched: list[list[Note]] = []
-        opened.changed.connect(touched.append)
-        opened.do("pin", lambda s: edits.toggle_pins(s, [2]))
-        self.assertEqual([n.id for n in touched[0]], [2, 2])
-
-    def test_explanations_are_kept_until_the_notes_change(self) -> None:
-        opened = OpenSolo(solo(), None)
-        first = opened.explanation("chord-by-chord")
-        self.assertIs(opened.explanation("chord-by-chord"), first)
-        opened.do("pitch", lambda s: edits.change_pitch(s, [1], 1), [1])
-        self.assertIsNot(opened.explanation("chord-by-chord"), first)
-
-    def test_what_a_loop_plays(self) -> None:
-        opened = OpenSolo(solo(), None)
-        self.assertEqual(opened.play_range(), (0, 1.2))
-        opened.set_span((0.2, 0.4))
-        self.assertEqual(opened.play_range(), (0.2, 0.4))
-
-
-class Views(unittest.TestCase):
+class Views(SessionCase):
     def setUp(self) -> None:
+        super().setUp()
         themes.apply(DAY)
-        self.opened = OpenSolo(solo(), None)
+        self.session.show(OpenSolo(solo(), None, None, self.clock))
 
     def test_frets_stand_at_their_true_distances(self) -> None:
-        neck = NeckView(DAY)
+        neck = Neck(self.session)
         neck.resize(900, 200)
-        neck.show_solo(self.opened)
+        neck.refresh()
         low, high = neck._frets
         gaps = np.diff([neck.fret_x(f) for f in range(low, high + 1)])
         true = np.diff([fret_mm(f, 648.0) for f in range(low, high + 1)])
@@ -183,17 +139,17 @@ class Views(unittest.TestCase):
         self.opened.do("bend", lambda s: replace(s, notes=(s.notes[0], bent, *s.notes[2:])))
         self.opened.settle()
         self.opened.select([bent.id])
-        evidence = Evidence(DAY)
-        evidence.show_solo(self.opened)
+        evidence = Evidence(self.session)
+        evidence.write(self.opened)
         words = " | ".join(label.text() for label in evidence.findChildren(QLabel))
         for part in ("Note 2", "A♭4", "B♭4", "196 cents in 140 ms", "How sure: > 99 in 100", "flat three",
                      "of F minor", "chord by chord", "two pentatonics", "bar 1, beat"):  # fmt: skip
             self.assertIn(part, words)
 
     def test_the_desk_repaints_only_around_an_edit(self) -> None:
-        desk = Desk(DAY)
+        desk = Desk(self.session)
         desk.resize(930, 405)
-        desk.show_solo(self.opened)
+        desk.refresh()
         before = desk.grab().toImage()
         self.opened.do("ghost", lambda s: edits.toggle_technique(s, [1], "ghost"))
         desk.refresh_notes(self.opened.solo.notes[:1])
@@ -204,11 +160,12 @@ class Views(unittest.TestCase):
         self.assertEqual(before.copy(far.toRect()), after.copy(far.toRect()))
 
     def test_tiles_share_the_rail_and_narrow_ones_scroll(self) -> None:
-        rail = Rail(DAY)
+        rail = Rail(self.session)
         rail.resize(1000, 90)
         for count in (1, 5, 30):
             phrases = tuple(Phrase(i, i + 1, f"Phrase {i}") for i in range(count))
-            rail.strip.show_solo(OpenSolo(Solo(phrases=phrases), None))
+            self.session.show(OpenSolo(Solo(phrases=phrases), None, None, self.clock))
+            rail.refresh()
             tiles = [rail.strip.tile(i) for i in range(count)]
             self.assertTrue(all(t.width() >= 119 for t in tiles))
             self.assertTrue(all(a.right() < b.left() for a, b in pairwise(tiles)))
@@ -222,62 +179,64 @@ class Views(unittest.TestCase):
         notice, done = Notice(), []
         notice.ask("Bring it back?", {"Yes": lambda: done.append(1)})
         notice.show()
-        notice.tell("something small", 1000)
+        notice.tell("something small", False)
         self.assertEqual(notice.words.text(), "Bring it back?")
         notice._buttons[0].click()
         self.assertEqual(done, [1])
-        notice.tell("something small", 1000)
+        notice.tell("something small", False)
         self.assertEqual(notice.words.text(), "Something small")
 
 
-class Playing(unittest.TestCase):
-    def test_the_player_tells_where_the_ear_is_and_when_it_ends(self) -> None:
-        device, moved, stopped = SimulatedDevice(), [], []
-        player = Player(device, APP)
-        player.moved.connect(moved.append)
-        player.stopped.connect(lambda: stopped.append(1))
-        source = LoopSource(np.full((4000, 2), 0.1, np.float32), 8000, 2.0, 1.0, loop=False)
-        player.play(source)
-        self.assertTrue(player.playing)
-        for _ in range(400):
-            device.advance(0.1)
-            QTest.qWait(5)
-            if stopped:
-                break
-        self.assertFalse(player.playing)
-        self.assertEqual(moved[-1], 2.5)
-        self.assertEqual(moved, sorted(moved))
-        player.stop()
-        self.assertEqual(stopped, [1])
-
+class Sound(unittest.TestCase):
     def test_there_is_always_a_device(self) -> None:
-        self.assertTrue(default_device().name)
-        self.assertEqual(SimulatedDevice().latency_frames(), 0)
+        self.assertTrue(default_device(QtClock()).name)
 
 
-class Jobs(unittest.TestCase):
-    def run_job(self, work: object, cancel: bool = False) -> list[object]:
-        job, seen = Job(work), []
-        job.done.connect(lambda result: seen.append(("done", result)))
-        job.failed.connect(lambda words: seen.append(("failed", words)))
-        job.cancelled.connect(lambda: seen.append(("cancelled", None)))
-        if cancel:
-            job.cancel()
-        job.start()
-        for _ in range(500):
-            QTest.qWait(5)
-            if seen:
-                break
-        return seen
+def comes(reached: Callable[[], bool]) -> bool:
+    """Whether something comes about, with time enough for a busy machine."""
+    for _ in range(1000):
+        if reached():
+            return True
+        QTest.qWait(5)
+    return False
 
-    def test_a_job_ends_in_one_of_three_ways(self) -> None:
-        def stopped(job: Job) -> None:
-            raise Cancelled
 
-        def broken(job: Job) -> None:
-            raise ValueError("the reason")
+class Adapters(unittest.TestCase):
+    def test_a_timer_calls_once_or_again_and_again(self) -> None:
+        called: list[str] = []
+        once = QtClock().timer(0.005, lambda: called.append("once"))
+        again = QtClock().timer(0.005, lambda: called.append("again"), repeat=True)
+        self.assertFalse(once.running)
+        once.start()
+        again.start()
+        self.assertTrue(comes(lambda: called.count("again") > 2))
+        again.stop()
+        self.assertEqual((called.count("once"), once.running, again.running), (1, False, False))
 
-        self.assertEqual(self.run_job(lambda job: 7), [("done", 7)])
-        self.assertEqual(self.run_job(broken), [("failed", "the reason")])
-        self.assertEqual(self.run_job(stopped), [("cancelled", None)])
-        self.assertEqual(self.run_job(lambda job: job.progress(0.5, "x"), cancel=True), [("cancelled", None)])
+    def test_work_is_done_on_a_thread_and_told_on_this_one(self) -> None:
+        workers, threads = QtWorkers(), []
+
+        def work() -> None:
+            threads.append(threading.current_thread())
+            workers.post(lambda: threads.append(threading.current_thread()))
+
+        workers.start(work)
+        self.assertTrue(comes(lambda: len(threads) == 2))
+        self.assertIsNot(threads[0], threading.main_thread())
+        self.assertIs(threads[1], threading.main_thread())
+
+    def test_dialogs_answer_or_decline(self) -> None:
+        dialogs, buttons = QtDialogs(QWidget()), QMessageBox.StandardButton
+        for path, answer in (("/a/b.wav", Path("/a/b.wav")), ("", None)):
+            with (
+                mock.patch.object(QFileDialog, "getOpenFileName", return_value=(path, "")),
+                mock.patch.object(QFileDialog, "getSaveFileName", return_value=(path, "")),
+            ):
+                self.assertEqual(dialogs.open_file("Open", "Any (*)"), answer)
+                self.assertEqual(dialogs.save_file("Save", Path("x"), "Any (*)"), answer)
+        for given in (("Name", True), ("", False)):
+            with mock.patch.object(QInputDialog, "getText", return_value=given):
+                self.assertEqual(dialogs.text("Name?", ""), given[0] if given[1] else None)
+        for button, answer in ((buttons.Save, "save"), (buttons.Discard, "discard"), (buttons.Cancel, "cancel")):
+            with mock.patch.object(QMessageBox, "question", return_value=button):
+                self.assertEqual(dialogs.keep_changes("Solo"), answer)

@@ -16,10 +16,10 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
     os.environ[name] = tempfile.mkdtemp()
 
+from eager_owl.desktop.playback import SimulatedDevice  # noqa: E402
 from PySide6.QtWidgets import QApplication  # noqa: E402
 
 from eager_owl.desktop import theme as themes  # noqa: E402
-from eager_owl.desktop.playback import SimulatedDevice  # noqa: E402
 from eager_owl.desktop.window import DEMO, Window  # noqa: E402
 from eager_owl.neck.cautions import Limits  # noqa: E402
 from eager_owl.solo.document import Instrument  # noqa: E402

@@ -1,1 +1,7 @@
 """Eager Owl: a workbench for transcribing guitar solos from recordings."""
+
+from pathlib import Path
+
+__version__ = "0.2.0"
+
+ASSETS = Path(__file__).resolve().parent / "assets"

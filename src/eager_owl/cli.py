@@ -1,6 +1,7 @@
 """The launcher's commands. Each exits 0, or says one line on stderr and exits 2 (bad input) or 1 (its own fault)."""
 
 import argparse
+import logging
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -10,25 +11,25 @@ from typing import NoReturn
 import numpy as np
 import soundfile
 
+from eager_owl import __version__
 from eager_owl.audio.decode import AudioError, Recording, decode, mono
 from eager_owl.audio.stretch import check_speed, stretch_blocks
-from eager_owl.hearing.detect import detect_notes
-from eager_owl.hearing.hints import Hints
-from eager_owl.neck.fingering import Around, find_fingering, with_places
-from eager_owl.neck.schools import placing_schools
+from eager_owl.log import log_path, start_log
 from eager_owl.notation.notes_file import read_notes, write_notes
 from eager_owl.notation.tab import text_tab
-from eager_owl.reasons.explain import Reason, explain, explain_by_all
-from eager_owl.reasons.schools import reason_schools
-from eager_owl.rhythm.chart import Chart, parse_chart
+from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.session import explain_notes
-from eager_owl.solo.document import Instrument, Note, Solo
+from eager_owl.session.explaining import Reason, explain_by_all, explain_notes, reason_schools
+from eager_owl.session.hearing import hear_phrase, survey
+from eager_owl.session.placing import fingering, place_notes, placing_schools, with_places
+from eager_owl.solo.document import Instrument, Phrase, Solo, with_notes
 from eager_owl.solo.store import DocumentError, load, read_text, write_atomically
-from eager_owl.theory.key import Key, parse_key
+from eager_owl.theory.key import parse_key
 from eager_owl.theory.pitch import parse_pitch
 
 BAD_INPUT, OWN_FAULT = 2, 1
+_VALUED = ("--screenshot", "--theme")  # options before a file whose next word is their value
+LOG = logging.getLogger(__name__)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -42,8 +43,10 @@ class _BadInput(Exception):  # noqa: N818 - it is the player's words that are wr
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit status."""
+    start_log()
+    words = list(sys.argv[1:] if arguments is None else arguments)
     try:
-        options = _parser().parse_args(arguments)
+        options = _desktop_parser().parse_args(words) if _is_for_the_desktop(words) else _parser().parse_args(words)
         run: Callable[[argparse.Namespace], int | None] = options.run
         return run(options) or 0
     except (_BadInput, AudioError, DocumentError, ValueError) as error:
@@ -53,56 +56,94 @@ def main(arguments: Sequence[str] | None = None) -> int:
         print("eager-owl: stopped", file=sys.stderr)
         return OWN_FAULT
     except Exception as error:
-        print(f"eager-owl: a fault of its own: {type(error).__name__}: {error}", file=sys.stderr)
+        LOG.exception("a fault in: %s", " ".join(words))
+        told = f"a fault of its own: {type(error).__name__}: {error} (written down in {log_path()})"
+        print(f"eager-owl: {' '.join(told.split())}", file=sys.stderr)
         return OWN_FAULT
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="eager-owl", description="Transcribe a recorded guitar solo, phrase by phrase.")
-    parser.add_argument("--demo", action="store_true", help="open the demo solo")
+def _is_for_the_desktop(words: Sequence[str]) -> bool:
+    """Whether the first word that is no option is a file to open, not a command."""
+    own = (w for before, w in zip(["", *words[:-1]], words, strict=False) if before not in _VALUED)
+    first = next((word for word in own if not word.startswith("-")), None)
+    if first is None or first in COMMANDS:
+        return False
+    if not Path(first).is_file():
+        raise _BadInput(f"there is no file “{first}”, and no command of that name (--help lists them)")
+    return True
+
+
+def _desktop_parser() -> argparse.ArgumentParser:
+    """FILE, and how it is to be looked at."""
+    parser = _Parser(prog="eager-owl")
+    parser.add_argument("file", type=Path)
+    _look_options(parser)
+    parser.set_defaults(run=_desktop, demo=False)
+    return parser
+
+
+def _look_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--screenshot", metavar="FILE.png", type=Path, help="write the window to a file and exit")
     parser.add_argument("--theme", choices=("day", "dusk"), help="open in this theme")
-    parser.add_argument("--solo", metavar="FILE", type=Path, help="open this solo or recording")
-    parser.set_defaults(run=_desktop)
-    commands = parser.add_subparsers(title="commands", parser_class=_Parser)
 
-    command = commands.add_parser("transcribe", help="notes of a recording, placed and explained")
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(
+        prog="eager-owl",
+        description="Transcribe a recorded guitar solo, phrase by phrase. With a recording or a solo instead of a "
+        "command, opens the desktop on it.",
+    )
+    parser.add_argument("--demo", action="store_true", help="open the demo solo")
+    _look_options(parser)
+    parser.add_argument("--version", action="store_true", help="print the version")
+    parser.add_argument("--log", action="store_true", help="print where faults are written down")
+    parser.set_defaults(run=_desktop, file=None)
+    commands = parser.add_subparsers(title="commands", parser_class=_Parser)
+    for name, (words, add_options, run) in COMMANDS.items():
+        command = commands.add_parser(name, help=words)
+        add_options(command)
+        command.set_defaults(run=run)
+    return parser
+
+
+# Options
+
+
+def _transcribe_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("audio", type=Path)
     command.add_argument("--out", type=Path, required=True)
     _range_options(command)
     command.add_argument("--mix", choices=("auto", "solo", "band"), default="auto")
     _neck_options(command)
     _key_and_beat_options(command, chart_required=False)
-    command.set_defaults(run=_transcribe)
 
-    command = commands.add_parser("place", help="string, fret and finger for notes")
+
+def _place_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("notes", type=Path)
     command.add_argument("--out", type=Path, required=True)
     _neck_options(command)
     command.add_argument("--key")
     command.add_argument("--school")
     command.add_argument("--from-fret", type=int)
-    command.set_defaults(run=_place)
 
-    command = commands.add_parser("explain", help="interval, source and role for notes")
+
+def _explain_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("notes", type=Path)
     command.add_argument("--out", type=Path, required=True)
     _key_and_beat_options(command, chart_required=True)
-    command.set_defaults(run=_explain)
 
-    command = commands.add_parser("export", help="a solo as another format")
+
+def _export_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("solo_file", metavar="SOLO.owl.json", type=Path)
     command.add_argument("--to", choices=tuple(_EXPORTS), required=True)
     command.add_argument("--out", type=Path, required=True)
-    command.set_defaults(run=_export)
 
-    command = commands.add_parser("slow", help="slowed audio with its pitch kept")
+
+def _slow_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("audio", type=Path)
     command.add_argument("--speed", type=float, required=True)
     command.add_argument("--out", type=Path, required=True)
     _range_options(command)
-    command.set_defaults(run=_slow)
-    return parser
 
 
 def _range_options(command: argparse.ArgumentParser) -> None:
@@ -125,64 +166,62 @@ def _key_and_beat_options(command: argparse.ArgumentParser, chart_required: bool
     command.add_argument("--school")
 
 
+# Commands
+
+
 def _desktop(options: argparse.Namespace) -> int:
+    if getattr(options, "version", False):
+        print(f"eager-owl {__version__}")
+        return 0
+    if getattr(options, "log", False):
+        print(log_path())
+        return 0
     from eager_owl.desktop.app import run
 
-    return run(options.demo, options.solo, options.screenshot, options.theme)
+    return run(options.demo, options.file, options.screenshot, options.theme)
 
 
 def _transcribe(options: argparse.Namespace) -> None:
     # Everything the player wrote is checked before the long work starts.
-    instrument = _instrument(options, Instrument())
-    key = parse_key(options.key) if options.key else None
-    chart, grid = _chart_and_grid(options)
-    reason_school, placing_school = _schools(options.school)
-    recording, start = _clip(options)
-    hints = Hints(instrument.lowest, instrument.highest)
-    samples, rate = mono(recording.samples), recording.rate
-    del recording  # a long one in stereo is large
-    found = detect_notes(samples, rate, mix=options.mix, hints=hints)
-    notes: list[Note] = [replace(note, onset=note.onset + start) for note in found.notes]
-    notes = with_places(notes, find_fingering(notes, instrument, placing_schools()[placing_school].costs, key))
-    reasons = _explained(notes, key, chart, grid, reason_school)
-    _write(options.out, write_notes(notes, instrument, found.reference_cents, reasons))
+    solo = _with_beat(_with_neck(Solo(mix=options.mix), options), options)
+    school = _reason_school(options)
+    recording, phrase = _stretch(options)
+    recording = replace(recording, samples=mono(recording.samples)[:, None])  # a long one in stereo is large
+    # A part is heard in the tuning and as the kind of mix that the whole recording has, as in the window.
+    whole = phrase.end - phrase.start >= recording.duration_s
+    heard = hear_phrase(solo, phrase, recording, None if whole else survey(recording))
+    solo = replace(with_notes(solo, heard.notes), reference_cents=heard.reference_cents, phrases=(phrase,))
+    solo = place_notes(solo, solo.notes)
+    _write_notes(options.out, solo, _reasons(solo, school))
 
 
 def _place(options: argparse.Namespace) -> None:
-    notes, instrument, cents = read_notes(read_text(options.notes), options.notes.name)
-    instrument = _instrument(options, instrument)
-    key = parse_key(options.key) if options.key else None
-    school = _schools(options.school)[1]
-    found = find_fingering(notes, instrument, placing_schools()[school].costs, key, Around(options.from_fret))
+    solo = _with_neck(_read_notes(options.notes), options)
+    found = fingering(solo, solo.notes, from_fret=options.from_fret)
     for index, reason in found.refusals.items():
-        _say(f"note {index + 1} at {notes[index].onset:.2f} s has no place: {reason}")
-    _write(options.out, write_notes(with_places(notes, found), instrument, cents))
+        _say(f"note {index + 1} at {solo.notes[index].onset:.2f} s has no place: {reason}")
+    _write_notes(options.out, with_notes(solo, with_places(solo.notes, found)))
 
 
 def _explain(options: argparse.Namespace) -> None:
-    notes, instrument, cents = read_notes(read_text(options.notes), options.notes.name)
-    key = parse_key(options.key) if options.key else None
-    chart, grid = _chart_and_grid(options)
-    reasons = _explained(notes, key, chart, grid or BeatGrid(), _schools(options.school)[0])
-    _write(options.out, write_notes(notes, instrument, cents, reasons))
+    solo = _with_beat(_read_notes(options.notes), options)
+    solo = replace(solo, grid=solo.grid or BeatGrid())
+    _write_notes(options.out, solo, _reasons(solo, _reason_school(options)))
 
 
-def _explained(
-    notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None, school: str | None
-) -> Sequence[Reason]:
+def _reasons(solo: Solo, school: str | None) -> Sequence[Reason]:
     """Reasons under a school, or where none was asked for, of the shortest honest story."""
     if school is None:
-        return explain_by_all(notes, key, chart, grid)[0].reasons
-    return explain(notes, key, chart, grid, reason_schools()[school]).reasons
+        return explain_by_all(solo, solo.notes)[0].reasons
+    return explain_notes(solo, solo.notes, school).reasons
 
 
 def _export(options: argparse.Namespace) -> None:
     solo = load(options.solo_file)
     if options.to == "tab":
         _write(options.out, text_tab(solo))
-        return
-    reasons = explain_notes(solo, solo.notes).reasons
-    _write(options.out, write_notes(solo.notes, solo.instrument, solo.reference_cents or 0.0, reasons))
+    else:
+        _write_notes(options.out, solo, explain_notes(solo, solo.notes).reasons)
 
 
 _EXPORTS = {"tab": "text tab", "json": "the notes file"}
@@ -190,8 +229,8 @@ _EXPORTS = {"tab": "text tab", "json": "the notes file"}
 
 def _slow(options: argparse.Namespace) -> None:
     check_speed(options.speed)
-    recording, _ = _clip(options)
-    blocks = list(stretch_blocks(recording.samples, recording.rate, options.speed))
+    recording, phrase = _stretch(options)
+    blocks = list(stretch_blocks(recording.between(phrase.start, phrase.end), recording.rate, options.speed))
     beside = options.out.with_name(f".{options.out.name}.part")
     try:
         soundfile.write(beside, np.concatenate(blocks), recording.rate, format="WAV", subtype="PCM_24")
@@ -201,8 +240,23 @@ def _slow(options: argparse.Namespace) -> None:
         raise _BadInput(f"{options.out} can't be written: {error}") from None
 
 
-def _clip(options: argparse.Namespace) -> tuple[Recording, float]:
-    """The recording between --from and --to, and where it starts."""
+# Name: (words, its options, what it does).
+COMMANDS: dict[
+    str, tuple[str, Callable[[argparse.ArgumentParser], None], Callable[[argparse.Namespace], int | None]]
+] = {
+    "transcribe": ("notes of a recording, placed and explained", _transcribe_options, _transcribe),
+    "place": ("string, fret and finger for notes", _place_options, _place),
+    "explain": ("interval, source and role for notes", _explain_options, _explain),
+    "export": ("a solo as another format", _export_options, _export),
+    "slow": ("slowed audio with its pitch kept", _slow_options, _slow),
+}
+
+
+# What was asked, as a solo
+
+
+def _stretch(options: argparse.Namespace) -> tuple[Recording, Phrase]:
+    """The recording, and the stretch of it between --from and --to."""
     start = options.start or 0.0
     if start < 0 or (options.end is not None and options.end <= start):
         raise _BadInput("--to must come after --from, and neither before 0")
@@ -211,33 +265,62 @@ def _clip(options: argparse.Namespace) -> tuple[Recording, float]:
         _say(recording.notice)
     if start >= recording.duration_s:
         raise _BadInput(f"--from {start:g} is past the end of {options.audio.name} ({recording.duration_s:.1f} s)")
-    end = recording.duration_s if options.end is None else options.end
-    return replace(recording, samples=recording.between(start, end)), start
+    end = recording.duration_s if options.end is None else min(options.end, recording.duration_s)
+    return recording, Phrase(start, end)
 
 
-def _instrument(options: argparse.Namespace, base: Instrument) -> Instrument:
+def _read_notes(path: Path) -> Solo:
+    notes, instrument, cents = read_notes(read_text(path), path.name)
+    return Solo(instrument=instrument, reference_cents=cents, notes=tuple(notes))
+
+
+def _with_neck(solo: Solo, options: argparse.Namespace) -> Solo:
+    """The solo on the guitar, in the key and by the placing school that were asked for."""
+    base = solo.instrument
     tuning = tuple(parse_pitch(name) for name in options.tuning.split(",")) if options.tuning else base.tuning
-    return Instrument(
+    instrument = Instrument(
         tuning,
         base.capo if options.capo is None else options.capo,
         base.frets if options.frets is None else options.frets,
     )
+    school = _school(options)
+    placing = school if school in placing_schools() else solo.placing_school
+    return replace(_with_key(solo, options), instrument=instrument, placing_school=placing)
 
 
-def _chart_and_grid(options: argparse.Namespace) -> tuple[Chart, BeatGrid | None]:
-    chart = parse_chart(read_text(options.chart)) if options.chart else Chart()
-    if options.bpm is None:
-        return chart, None
-    return chart, BeatGrid(options.bpm, options.first_beat, options.beats_per_bar)
+def _with_key(solo: Solo, options: argparse.Namespace) -> Solo:
+    if options.key:
+        parse_key(options.key)
+    return replace(solo, key_text=options.key or "")
 
 
-def _schools(name: str | None) -> tuple[str | None, str]:
-    """(reason school, placing school): the one named, which may be both; else the shortest story, and the default."""
-    reasons, placings = reason_schools(), placing_schools()
-    if name is not None and name not in reasons and name not in placings:
-        known = dict.fromkeys([*reasons, *placings])
+def _with_beat(solo: Solo, options: argparse.Namespace) -> Solo:
+    """The solo with the key, chart and beat that were asked for."""
+    text = read_text(options.chart) if options.chart else ""
+    parse_chart(text)
+    grid = None
+    if options.bpm is not None:
+        grid = BeatGrid(options.bpm, options.first_beat, options.beats_per_bar)
+    return replace(_with_key(solo, options), chart_text=text, grid=grid)
+
+
+def _school(options: argparse.Namespace) -> str | None:
+    """The school of placing or explaining that was named, if there is one of that name."""
+    name: str | None = options.school
+    known = dict.fromkeys([*reason_schools(), *placing_schools()])
+    if name is not None and name not in known:
         raise _BadInput(f"there is no school “{name}”: choose one of {', '.join(known)}")
-    return name if name in reasons else None, name if name in placings else Solo().placing_school
+    return name
+
+
+def _reason_school(options: argparse.Namespace) -> str | None:
+    """The school of explaining that was named; None asks for the shortest story."""
+    name = _school(options)
+    return name if name in reason_schools() else None
+
+
+def _write_notes(path: Path, solo: Solo, reasons: Sequence[Reason] | None = None) -> None:
+    _write(path, write_notes(solo.notes, solo.instrument, solo.reference_cents or 0.0, reasons))
 
 
 def _write(path: Path, text: str) -> None:

@@ -31,9 +31,9 @@ def run(demo: bool, solo: Path | None, screenshot: Path | None, theme_name: str 
     window = Window(theme=themes.THEMES.get(theme_name or ""))
     window.show()
     if demo:
-        window.open_demo()
+        window.session.keeping.open_demo()
     elif solo is not None:
-        window.open_path(solo)
+        window.session.keeping.open_path(solo)
     if screenshot is None:
         return app.exec()
     window.wait_until_idle()

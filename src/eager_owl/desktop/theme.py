@@ -2,12 +2,11 @@
 
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
-ASSETS = Path(__file__).resolve().parents[1] / "assets"
+from eager_owl import ASSETS
 
 # Sizes in points; nothing is smaller than SMALL.
 SMALL, TEXT, NUMERAL, HEADING, TITLE = 11, 12, 14, 14, 19
@@ -102,10 +101,19 @@ def color(name: str) -> QColor:
     return QColor(name)
 
 
+def worn() -> Theme:
+    """The theme that the application wears."""
+    app = QApplication.instance()
+    return THEMES.get(str(app.property("theme")) if app else "", DAY)
+
+
 def apply(theme: Theme) -> None:
-    """Dress the whole application in a theme."""
+    """Dress the whole application in a theme, unless it wears it already."""
     app = QApplication.instance()
     assert isinstance(app, QApplication)
+    if app.property("theme") == theme.name:
+        return
+    app.setProperty("theme", theme.name)
     app.setStyle("Fusion")
     app.setFont(text_font())
     palette = QPalette()

@@ -1,32 +1,19 @@
 """Measurements and names as sentences for the screen."""
 
-from eager_owl.notation.marks import bend_words
-from eager_owl.reasons.explain import Reason
-from eager_owl.session import names_of
-from eager_owl.solo.document import Note, Solo
-from eager_owl.solo.techniques import Technique
-from eager_owl.theory.chord import Chord
+from eager_owl.session.explaining import Reason
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import LEGATO, Technique, bend_words
 from eager_owl.theory.interval import interval_words
-from eager_owl.theory.pitch import pitch_name, pretty
-
-PLAIN_NAMES = {
-    "slide": "slide", "slide_in": "slide from below", "slide_out": "slide away", "hammer_on": "hammer-on",
-    "pull_off": "pull-off", "trill": "trill", "grace": "grace note", "ghost": "ghost note", "rake": "rake",
-    "staccato": "cut short", "palm_mute": "palm-muted", "double_stop": "double stop", "let_ring": "let ring",
-    "harmonic": "harmonic", "tap": "tapped", "vibrato": "vibrato", "bend": "bend",
-    "bend_release": "bend and release", "prebend": "bent before it is struck",
-    "prebend_release": "struck bent, then let down",
-}  # fmt: skip
+from eager_owl.theory.pitch import pretty
 
 
 def technique_name(technique: Technique) -> str:
     """The name alone: "whole-step bend", "hammer-on"."""
-    name = PLAIN_NAMES[technique.name]
-    if "bend" in technique.name and technique.semitones:
-        released = ", released" if technique.name.endswith("release") else ""
-        before = "pre-bend" if technique.name.startswith("prebend") else "bend"
-        return f"{bend_words(technique.semitones)} {before}{released}"
-    return name
+    kind = technique.kind
+    if kind.bends and technique.semitones:
+        released = ", released" if kind.released else ""
+        return f"{bend_words(technique.semitones)} {'pre-bend' if kind.struck_bent else 'bend'}{released}"
+    return kind.words
 
 
 def technique_words(technique: Technique) -> str:
@@ -85,12 +72,11 @@ def in_chord_words(reason: Reason) -> str:
 
 
 def mark_text(note: Note) -> str:
-    """The short tab sign drawn over a note's arrival: h, p, / or \\."""
-    if slide := note.technique("slide"):
-        return "\\" if (slide.semitones or 0) < 0 else "/"
-    return {"hammer_on": "h", "pull_off": "p"}.get(
-        next((t.name for t in note.techniques if t.name in ("hammer_on", "pull_off")), ""), ""
-    )
+    """The short tab sign drawn over a note's arrival: h, p, t, / or \\."""
+    arrival = note.technique(*LEGATO)
+    if arrival is None:
+        return ""
+    return arrival.kind.before_falling if arrival.falls and arrival.kind.before_falling else arrival.kind.before
 
 
 def clock_text(time_s: float, short: bool = False) -> str:
@@ -101,12 +87,6 @@ def clock_text(time_s: float, short: bool = False) -> str:
     return f"{int(minutes)}:{seconds:04.1f}"
 
 
-def plural(count: int, what: str) -> str:
-    """Such as "1 change" or "2 changes"."""
-    return f"{count} {what}{'' if count == 1 else 's'}"
-
-
-def pitch_text(pitch: int, solo: Solo, chord: Chord | None = None) -> str:
-    """A pitch as its chord spells it, if it is a tone of that, or else as the solo's key does."""
-    own = chord is not None and pitch % 12 in chord.pitch_classes
-    return pretty(pitch_name(pitch, chord.names if chord is not None and own else names_of(solo)))
+def percent(share: float) -> str:
+    """A share of belief in a hundred; nothing heard is quite sure, nor quite out of the question."""
+    return "< 1" if share < 0.005 else "> 99" if share > 0.995 else f"{100 * share:.0f}"

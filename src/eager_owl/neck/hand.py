@@ -8,6 +8,8 @@ right hand on the piano in semitones, of 13.7 mm each. Their fingers 2 to 5 are 
 
 from dataclasses import dataclass
 
+from eager_owl.solo.document import fret_mm
+
 SEMITONE_ON_PIANO_MM = 13.7
 
 # (finger, higher finger): semitones on the piano at ease, comfortable, at most.
@@ -31,11 +33,6 @@ REACHES: dict[tuple[int, int], Reach] = {
 }
 # Index to little finger: 110 mm. At a 648 mm scale frets 1 to 5 lie 126 mm apart, 5 to 9 lie 100 mm.
 COMFORT_MM = round(REACHES[1, 4].comfort_mm)
-
-
-def fret_mm(fret: float, scale_mm: float) -> float:
-    """Distance of a fret from the nut in mm."""
-    return float(scale_mm * (1.0 - 2.0 ** (-fret / 12.0)))
 
 
 def reach_mm(low_fret: int, high_fret: int, scale_mm: float) -> float:

@@ -42,16 +42,6 @@ def bend_text(fret: int, bend: Technique) -> str:
     return f"{fret}b{target}" + (f"r{fret}" if bend.kind.released else "")
 
 
-def bend_words(semitones: float) -> str:
-    """The size of a bend as one says it."""
-    quarters = round(semitones * 2)
-    names = {
-        1: "quarter-step", 2: "half-step", 3: "three-quarter-step", 4: "whole-step", 5: "step-and-a-quarter",
-        6: "step-and-a-half", 8: "two-step",
-    }  # fmt: skip
-    return names.get(quarters) or f"{semitones:.1f}-semitone"
-
-
 def used_signs(notes: Iterable[Note]) -> list[str]:
     """The signs that these notes are written with, each with what it means."""
     placed = [note for note in notes if note.fret is not None]

@@ -146,6 +146,11 @@ class Instrument:
         return max(self.tuning) + self.frets
 
 
+def fret_mm(fret: float, scale_mm: float) -> float:
+    """Distance of a fret from the nut in mm."""
+    return float(scale_mm * (1.0 - 2.0 ** (-fret / 12.0)))
+
+
 @dataclass(frozen=True)
 class Phrase:
     """A stretch of the recording, named. `removed` are (onset, pitch) of detected notes the player threw out."""

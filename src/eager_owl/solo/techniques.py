@@ -111,3 +111,13 @@ TECHNIQUES: dict[TechniqueName, TechniqueKind] = {
 
 BENDS: tuple[TechniqueName, ...] = tuple(name for name, kind in TECHNIQUES.items() if kind.bends)
 LEGATO: tuple[TechniqueName, ...] = tuple(name for name, kind in TECHNIQUES.items() if kind.legato)
+
+
+def bend_words(semitones: float) -> str:
+    """The size of a bend as one says it."""
+    quarters = round(semitones * 2)
+    names = {
+        1: "quarter-step", 2: "half-step", 3: "three-quarter-step", 4: "whole-step", 5: "step-and-a-quarter",
+        6: "step-and-a-half", 8: "two-step",
+    }  # fmt: skip
+    return names.get(quarters) or f"{semitones:.1f}-semitone"

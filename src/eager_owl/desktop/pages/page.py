@@ -1,0 +1,28 @@
+"""What the pages in the desk's place have in common: a card that is written anew while it is in sight."""
+
+from PySide6.QtWidgets import QFrame
+
+from eager_owl.session.open_solo import OpenSolo
+from eager_owl.session.session import Session
+
+
+class Page(QFrame):
+    """A page that is written anew from the open solo."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("card")
+
+    def show_solo(self, opened: OpenSolo) -> None:
+        """Another solo is open."""
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Write the page anew, if it is in sight."""
+        if self.session.opened is not None and self.isVisible():
+            self.write(self.session.opened)
+
+    def write(self, opened: OpenSolo) -> None:
+        """Write what the page tells of a solo."""
+        raise NotImplementedError

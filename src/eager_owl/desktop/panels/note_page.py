@@ -1,0 +1,140 @@
+"""The evidence of one note: what was measured, how it was named, how sure, what else it could be, and why."""
+
+from eager_owl.desktop.widgets.fact_grid import FactGrid
+from eager_owl.desktop.words import clock_text, in_chord_words, percent, reason_words, technique_words
+from eager_owl.session import editing
+from eager_owl.session.explaining import event_words, reason_schools
+from eager_owl.session.facts import key_of, names_of, pitch_text
+from eager_owl.session.placing import other_places, string_heard
+from eager_owl.session.session import Session
+from eager_owl.solo.document import PINS, Note
+from eager_owl.solo.figures import twins_of
+from eager_owl.theory.chord import second_names
+from eager_owl.theory.interval import interval_words
+from eager_owl.theory.pitch import pretty
+from eager_owl.theory.words import plural
+
+_PLACES_SHOWN, _READINGS_SHOWN = 4, 2
+
+
+class NotePage:
+    """Writes the page of one note."""
+
+    def __init__(self, session: Session, page: FactGrid, note: Note) -> None:
+        self.session, self.opened, self.page, self.note = session, session.solo, page, note
+        self.index = next((i for i, other in enumerate(self.opened.notes) if other.id == note.id), 0)
+
+    def write(self) -> None:
+        """All of it."""
+        self._measured()
+        self._belief()
+        self._twins()
+        self._reasons()
+        self._places()
+
+    def _pitch(self, pitch: int) -> str:
+        """A pitch as the note's chord spells it."""
+        reason = self.opened.reasons.get(self.note.id)
+        return pitch_text(pitch, self.opened.solo, reason.chord if reason is not None else None)
+
+    def _measured(self) -> None:
+        note, page = self.note, self.page
+        page.heading(f"Note {self.index + 1}")
+        where = [f"string {note.string}, fret {note.fret}" if note.string else "no place on this neck"]
+        if note.finger:
+            where.append(f"finger {note.finger}")
+        page.row("played", ", ".join(where))
+        page.row("fretted", self._pitch(note.pitch) + self._tune())
+        if note.bend:
+            page.row("bent to", self._pitch(note.pitch + round(note.bend.bend_semitones)), loud=True)
+        for technique in note.techniques:
+            page.row("named", technique_words(technique))
+        page.row("held", f"{note.duration:.2f} s")
+        below = max(n.loudness_db for n in self.opened.notes) - note.loudness_db
+        comparison = "the loudest here" if below < 0.5 else f"{below:.0f} dB under the loudest"
+        page.row("loudness", f"{note.loudness_db:.0f} dB, {comparison}")
+        if self.opened.answers.score is not None:
+            page.row("timing", self._timing())
+        if note.pins:
+            page.row("pinned", ", ".join(pin for pin in PINS if pin in note.pins))
+
+    def _tune(self) -> str:
+        """How far off its first quarter is, as a median; nothing for a note that is bent."""
+        off = sorted(self.note.contour_cents[: max(4, len(self.note.contour_cents) // 4)])
+        if self.note.bend or not off:
+            return ""
+        cents = off[len(off) // 2]
+        return f", {plural(abs(cents), 'cent')} {'sharp' if cents >= 0 else 'flat'}"
+
+    def _timing(self) -> str:
+        score = self.opened.answers.score
+        assert score is not None
+        bar, beat = divmod(float(score.event_of(self.note.id).beat), score.grid.beats_per_bar)
+        late = score.late_ms[self.note.id]
+        how = "on the grid" if abs(late) < 5 else f"{abs(late):.0f} ms {'behind' if late > 0 else 'ahead'}"
+        return f"bar {int(bar) + 1}, beat {round(beat + 1, 2):g}; {how}"
+
+    def _belief(self) -> None:
+        note = self.note
+        pinned = "pitch" in note.pins
+        self.page.heading("How sure: you said so" if pinned else f"How sure: {percent(note.confidence)} in 100")
+        self.page.share(self._pitch(note.pitch), note.confidence, percent(note.confidence))
+        for pitch, share in note.runners_up[:_READINGS_SHOWN]:
+            key = "   E" if pitch == note.runners_up[0][0] else ""
+
+            def take(semitones: int = pitch - note.pitch) -> None:
+                editing.take_pitch(self.session, note.id, semitones)
+
+            self.page.share(self._pitch(pitch) + key, share, percent(share), take)
+
+    def _twins(self) -> None:
+        """Offer to carry the note to where its figure comes back, once something of it is pinned."""
+        twins = twins_of(self.note.id, self.opened.answers.returns)
+        if not twins:
+            return
+        many = "once" if len(twins) == 1 else f"{len(twins)} times"
+        times = ", ".join(clock_text(self.opened.solo.note(i).onset) for i in twins)
+        self.page.row("comes back", f"{many}, at {times}")
+        if self.note.pins:
+            self.page.button("Carry it there   Ctrl R", lambda: editing.carry_to_repeats(self.session))
+
+    def _reasons(self) -> None:
+        opened, page = self.opened, self.page
+        page.heading("Why this note")
+        reason = opened.reasons.get(self.note.id)
+        if reason is not None and reason.interval_key is not None:
+            words = interval_words(reason.interval_key)
+            if reason.lands_key and reason.lands_key != reason.interval_key:
+                words += f", bent to its {interval_words(reason.lands_key)}"
+            key = key_of(opened.solo)
+            page.row("in the key", f"{words} of {pretty(key.name)}" if key else words)
+        if reason is not None and reason.chord is not None:
+            page.row("in the chord", in_chord_words(reason))
+        if reason is None or (reason.interval_key is None and reason.chord is None):
+            page.row("", "give a key or chart (F), and it is related to them here")
+            return
+        for event in opened.answers.reading.events:
+            if self.index in event.notes and event.kind not in ("sequence", "repeat"):
+                page.row("here", pretty(event_words(event)))
+        if reason.chord is not None and (others := second_names(reason.chord, names_of(opened.solo))):
+            page.row("the chord", pretty(f"{reason.chord.symbol} is also {others[0].symbol}"))
+        for name in reason_schools():
+            told = opened.answers.explanation(name).reasons[self.index]
+            page.row(name.replace("-", " "), reason_words(told), name == opened.solo.reason_school)
+
+    def _places(self) -> None:
+        note, solo = self.note, self.opened.solo
+        others = other_places(solo, note)
+        if not others:
+            return
+        self.page.heading("Where else on the neck")
+        if (heard := string_heard(solo, note)) is not None:
+            self.page.row("by its sound", f"string {heard[0]}, {percent(heard[1])} in 100")
+        for string, fret in others[:_PLACES_SHOWN]:
+            away = abs(fret - (note.fret or 0))
+
+            def take(string: int = string) -> None:
+                editing.set_string(self.session, note.id, string)
+
+            hint = "open" if fret == 0 else f"{plural(away, 'fret')} away"
+            self.page.place(f"string {string}, fret {fret}", take, hint)

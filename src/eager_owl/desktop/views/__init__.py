@@ -1,0 +1,1 @@
+"""What the player looks at: the phrase rail, the desk, the neck."""

@@ -1,0 +1,275 @@
+"""The desk: the measured tab as a widget, with its mouse.
+
+The picture is kept in a pixmap. It is painted anew when the document, the view or the size changes, and only
+around the notes an edit touched until the edit has settled; selection, cursor and drags are drawn over it.
+"""
+
+from collections.abc import Collection
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from eager_owl.desktop.theme import color, worn
+from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
+from eager_owl.desktop.views.desk_painter import DeskPainter
+from eager_owl.desktop.words import technique_name
+from eager_owl.session import editing
+from eager_owl.session.open_solo import OpenSolo
+from eager_owl.session.session import Session
+from eager_owl.solo.document import Note
+
+_EDGE_S = 0.12  # of recording shown to either side of a phrase
+_ZOOMS = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
+_GRAB_PX, _DRAG_PX = 6, 6
+_AROUND_PX = 24  # painted anew to either side of an edited note
+
+
+class Desk(QWidget):
+    """The measured tab of the phrase, or the whole recording."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._painter: DeskPainter | None = None
+        self._picture: QPixmap | None = None
+        self._zoom = 0
+        self._drag: tuple[str, int] | None = None
+        self._drag_from = QPointF()
+        self._drag_now = QPointF()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(480, 360)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Measured tab")
+
+    def sizeHint(self) -> QSize:
+        return QSize(930, 405)
+
+    @property
+    def _open(self) -> OpenSolo | None:
+        return self._session.opened
+
+    def show_solo(self, opened: OpenSolo) -> None:
+        """Another solo is open."""
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Paint all anew."""
+        self._picture = None
+        if self._open:
+            self._painter = DeskPainter(self._open, self._make_layout(self._open), worn())
+        self.show_selection()
+
+    def show_selection(self) -> None:
+        """Paint the selection and the cursor anew over the picture."""
+        if self._open:
+            self.setAccessibleDescription(self._spoken(self._open))
+        self.update()
+
+    def refresh_notes(self, notes: Collection[Note]) -> None:
+        """Paint anew around these notes, as they were and as they are; the rest follows when the edit settles."""
+        if self._picture is None or self._open is None or self._open.phrase is None or not notes:
+            self.refresh()
+            return
+        self._painter = DeskPainter(self._open, self.desk_layout, worn())
+        left = min(self.desk_layout.x_of(note.onset) for note in notes) - _AROUND_PX
+        right = max(self.desk_layout.x_of(note.end) for note in notes) + _AROUND_PX
+        brush = self._brush(self._picture)
+        self._painter.paint_stretch(brush, left, right)
+        brush.end()
+        self.show_selection()
+
+    def zoom(self, by: int) -> None:
+        """Look closer or step back."""
+        self._zoom = min(max(self._zoom + by, 0), len(_ZOOMS) - 1)
+        self.refresh()
+
+    def show_cursor(self) -> None:
+        """Draw the cursor where it is now; looked at closely, the picture follows it."""
+        if self._open and self._zoom and not self.desk_layout.start <= self._open.view.cursor <= self.desk_layout.end:
+            self.refresh()
+        self.update()
+
+    @property
+    def desk_layout(self) -> DeskLayout:
+        """Where everything stands now."""
+        assert self._painter is not None
+        return self._painter.layout
+
+    def _make_layout(self, opened: OpenSolo) -> DeskLayout:
+        phrase = opened.phrase
+        start, end = 0.0, max(opened.duration_s, 1.0)
+        if phrase is not None:
+            start, end = phrase.start - _EDGE_S, phrase.end + _EDGE_S
+        if self._zoom:
+            length = (end - start) / _ZOOMS[self._zoom]
+            middle = min(max(opened.view.cursor, start + length / 2), end - length / 2)
+            start, end = middle - length / 2, middle + length / 2
+        return DeskLayout(self.width(), self.height(), start, end, opened.solo.instrument.tuning)
+
+    def _spoken(self, opened: OpenSolo) -> str:
+        chosen = opened.selected
+        if len(chosen) == 1:
+            note = chosen[0]
+            return f"string {note.string}, fret {note.fret}, " + ", ".join(map(technique_name, note.techniques))
+        return f"{len(opened.notes)} notes, {len(chosen)} selected"
+
+    # Painting
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if self._open is None or self._painter is None:
+            return
+        if self._picture is None:
+            self._picture = QPixmap(self.size() * self.devicePixelRatioF())
+            self._picture.setDevicePixelRatio(self.devicePixelRatioF())
+            brush = self._brush(self._picture)
+            self._painter.paint(brush)
+            brush.end()
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._open.phrase is not None:
+            self._painter.notes.paint_selection(painter)
+            if self._open.view.voice != "recording":
+                self._painter.notes.paint_transcribed(painter)
+        self._paint_span(painter, self._open)
+        self._paint_taps(painter, self._open)
+        self._paint_cursor(painter, self._open)
+        self._paint_drag(painter, self._open)
+
+    def _brush(self, picture: QPixmap) -> QPainter:
+        brush = QPainter(picture)
+        brush.setRenderHint(QPainter.RenderHint.Antialiasing)
+        return brush
+
+    def _paint_span(self, painter: QPainter, opened: OpenSolo) -> None:
+        if opened.view.span is None:
+            return
+        left, right = (self.desk_layout.x_of(t) for t in opened.view.span)
+        box = QRectF(left, 4, right - left, self.desk_layout.chords - 14)
+        wash = color(worn().here)
+        wash.setAlpha(36)
+        painter.fillRect(box, wash)
+        painter.setPen(QPen(color(worn().here), 2))
+        painter.drawLine(box.topLeft(), box.bottomLeft())
+        painter.drawLine(box.topRight(), box.bottomRight())
+
+    def _paint_taps(self, painter: QPainter, opened: OpenSolo) -> None:
+        """A peg under the waveform for each tap."""
+        painter.setPen(QPen(color(worn().pinned), 2))
+        painter.setBrush(color(worn().pinned))
+        wave = self.desk_layout.wave
+        for tap in opened.view.taps:
+            x = self.desk_layout.x_of(tap)
+            if wave.left() <= x <= wave.right():
+                painter.drawLine(QPointF(x, wave.top()), QPointF(x, wave.bottom()))
+                painter.drawRect(QRectF(x - 3, wave.bottom() - 3, 6, 6))
+
+    def _paint_cursor(self, painter: QPainter, opened: OpenSolo) -> None:
+        x = self.desk_layout.x_of(opened.view.cursor)
+        if MARGIN_LEFT - 1 <= x <= self.width():
+            painter.setPen(QPen(color(worn().here), 2))
+            painter.drawLine(QPointF(x, 6), QPointF(x, self.desk_layout.chords - 8))
+
+    def _paint_drag(self, painter: QPainter, opened: OpenSolo) -> None:
+        if self._drag is None:
+            return
+        kind, note_id = self._drag
+        painter.setPen(QPen(color(worn().here), 2, Qt.PenStyle.DashLine))
+        if kind == "beat":
+            x = self._drag_now.x()
+            painter.drawLine(QPointF(x, 6), QPointF(x, self.desk_layout.chords - 8))
+        if kind in ("onset", "end"):
+            y = self.desk_layout.string_y(self.desk_layout.line_of(opened.solo.note(note_id)))
+            painter.drawLine(QPointF(self._drag_now.x(), y - 18), QPointF(self._drag_now.x(), y + 18))
+        elif kind == "string":
+            plate = self.desk_layout.plate(opened.solo.note(note_id))
+            y = self.desk_layout.string_y(self.desk_layout.string_at(self._drag_now.y()))
+            plate.moveCenter(QPointF(plate.center().x(), y))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(plate, 4, 4)
+
+    # The mouse
+
+    def _note_at(self, point: QPointF) -> Note | None:
+        """The note whose plate or ribbon is under a point."""
+        if self._open is None or self._open.phrase is None:
+            return None
+        return next((n for n in reversed(self._open.notes) if self.desk_layout.is_on(n, point)), None)
+
+    def _beat_at(self, point: QPointF) -> int | None:
+        """The beat whose line a point over the waveform's upper edge takes hold of."""
+        grid = self._open.solo.grid if self._open is not None else None
+        if grid is None or self._open is None or self._open.phrase is None or point.y() > self.desk_layout.wave.top():
+            return None
+        beat = round(grid.beat_at(self.desk_layout.time_at(point.x())))
+        return beat if abs(self.desk_layout.x_of(grid.time_of(beat)) - point.x()) <= _GRAB_PX else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._open is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        point = event.position()
+        self._drag_from = self._drag_now = point
+        note = self._note_at(point)
+        if note is None:
+            beat = self._beat_at(point)
+            self._drag = ("span", 0) if beat is None else ("beat", beat)
+            return
+        more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if self.desk_layout.plate(note).contains(point):
+            self._drag = ("plate", note.id)
+        elif abs(point.x() - self.desk_layout.x_of(note.end)) <= _GRAB_PX:
+            self._drag = ("end", note.id)
+        else:
+            self._drag = ("none", note.id)
+        editing.click_note(self._session, note.id, more)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._open is None:
+            return
+        self._drag_now = event.position()
+        if self._drag is None:
+            note = self._note_at(event.position())
+            if note is None and self._beat_at(event.position()) is not None:
+                self.setCursor(Qt.CursorShape.SizeHorCursor)
+                return
+            near_end = note is not None and abs(event.position().x() - self.desk_layout.x_of(note.end)) <= _GRAB_PX
+            self.setCursor(Qt.CursorShape.SizeHorCursor if near_end else Qt.CursorShape.ArrowCursor)
+            return
+        kind, note_id = self._drag
+        moved = self._drag_now - self._drag_from
+        if kind == "plate" and moved.manhattanLength() > _DRAG_PX:
+            # A plate goes sideways in time or up and down over the strings, whichever it is pulled first.
+            self._drag = ("onset" if abs(moved.x()) > abs(moved.y()) else "string", note_id)
+        elif kind == "span" and abs(moved.x()) > _DRAG_PX:
+            times = sorted(self.desk_layout.time_at(p.x()) for p in (self._drag_from, self._drag_now))
+            self._open.set_span((max(times[0], 0.0), min(times[1], self._open.duration_s or times[1])))
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._open is None or self._drag is None:
+            return
+        (kind, note_id), self._drag = self._drag, None
+        moved, time_s = event.position() - self._drag_from, self.desk_layout.time_at(event.position().x())
+        if kind == "span" and abs(moved.x()) <= _DRAG_PX:
+            self._open.set_span(None)
+            self._open.move_cursor(time_s)
+        elif kind == "beat":
+            if abs(moved.x()) > 1:
+                editing.move_beat(self._session, note_id, time_s)
+        elif kind == "onset":
+            editing.set_timing(self._session, note_id, time_s, self._open.solo.note(note_id).end)
+        elif kind == "end" and abs(moved.x()) > 3:
+            editing.set_timing(self._session, note_id, self._open.solo.note(note_id).onset, time_s)
+        elif kind == "string":
+            editing.set_string(self._session, note_id, self.desk_layout.string_at(event.position().y()))
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(1 if event.angleDelta().y() > 0 else -1)
+        else:
+            event.ignore()
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        self.refresh()

@@ -1,0 +1,257 @@
+"""The desk's picture: the measured tab between the sound above and the reasons below."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.theme import Theme, color, head_font, text_font
+from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
+from eager_owl.desktop.views.note_painter import NotePainter
+from eager_owl.desktop.views.reason_strip import ReasonStrip, bracket
+from eager_owl.desktop.views.written_row import WrittenRow
+from eager_owl.desktop.words import clock_text
+from eager_owl.session.hearing import SURVEY_HOP_S
+from eager_owl.session.open_solo import OpenSolo
+from eager_owl.solo.document import Note
+from eager_owl.theory.pitch import pitch_class_name, pretty
+
+_NUMBERS_Y = 19.0
+_HELD_Y = 22.0  # a peg on a beat that the player holds in its place
+
+
+class DeskPainter:
+    """Paints one solo in one layout and theme."""
+
+    def __init__(self, opened: OpenSolo, layout: DeskLayout, theme: Theme) -> None:
+        self.opened, self.layout, self.theme = opened, layout, theme
+        self.strip = ReasonStrip(opened, layout, theme)
+        self.notes = NotePainter(opened, layout, theme)
+
+    def paint(self, painter: QPainter) -> None:
+        """All but the selection."""
+        notes = [note for note in self.opened.notes if self.layout.shows(note)]
+        painter.fillRect(QRectF(0, 0, self.layout.width, self.layout.height), color(self.theme.paper))
+        self._paint_wave(painter)
+        self._paint_beats(painter)
+        if self.opened.phrase is None:
+            self._paint_whole(painter)
+            return
+        self._paint_tab(painter, notes, self.layout.start, self.layout.end)
+        self._paint_hand(painter, notes)
+        self._paint_picks(painter, notes)
+        self.strip.paint(painter, notes)
+        if not notes:
+            self._paint_invitation(painter)
+
+    def paint_stretch(self, painter: QPainter, left: float, right: float) -> None:
+        """The tab between two pixels, down to the last string: what an edit shows before it has settled."""
+        bottom = self.layout.string_y(len(self.layout.tuning)) + 11
+        stretch = QRectF(left, 0, right - left, bottom)
+        painter.setClipRect(stretch)
+        painter.fillRect(stretch, color(self.theme.paper))
+        first, last = self.layout.time_at(left), self.layout.time_at(right)
+        self._paint_wave(painter)
+        self._paint_beats(painter)
+        shown = [note for note in self.opened.notes if note.end > first and note.onset < last]
+        self._paint_tab(painter, shown, first, last)
+
+    def _paint_tab(self, painter: QPainter, notes: Sequence[Note], first: float, last: float) -> None:
+        self._paint_strings(painter)
+        self._paint_written(painter, first, last)
+        self.notes.paint(painter, notes)
+
+    def _label(self, painter: QPainter, y: float, words: str) -> None:
+        painter.setFont(text_font(themes.SMALL))
+        painter.setPen(color(self.theme.quiet))
+        painter.drawText(QPointF(12, y), words)
+
+    def _paint_wave(self, painter: QPainter) -> None:
+        box = self.layout.wave
+        self._label(painter, box.center().y() + 5, "sound")
+        if self.opened.sound is None:
+            painter.setPen(color(self.theme.quiet))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "the recording is not there")
+            return
+        # Only the columns in sight of the clip: an edit paints a narrow stretch anew.
+        clip = painter.clipBoundingRect() if painter.hasClipping() else box
+        left, right = max(int(clip.left()), int(box.left())), min(int(clip.right()) + 1, int(box.right()))
+        if right <= left:
+            return
+        columns = self.opened.sound.peaks.columns(self.layout.time_at(left), self.layout.time_at(right), right - left)
+        half = box.height() / 2 / self.opened.sound.peaks.greatest
+        middle = box.center().y()
+        painter.setPen(QPen(color(self.theme.wave), 1))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.drawLines(
+            [
+                QLineF(left + i, middle - half * high, left + i, middle - half * low)
+                for i, (low, high) in enumerate(columns.tolist())
+            ]
+        )
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+
+    def _paint_beats(self, painter: QPainter) -> None:
+        grid = self.opened.solo.grid
+        if grid is None:
+            self._paint_seconds(painter)
+            return
+        start, end = self.layout.start, self.layout.end
+        whole = self.opened.phrase is None
+        bottom = self.layout.wave.bottom() + 4 if whole else self.layout.chords - 8
+        bar_px = self.layout.x_of(grid.bar_s) - self.layout.x_of(0.0)
+        every = max(1, round(40 / bar_px)) if bar_px < 40 else 1
+        held = {beat for beat, _ in grid.anchors}
+        for beat in range(int(grid.beat_at(start)) - 1, int(grid.beat_at(end)) + 2):
+            time = grid.time_of(beat)
+            if not start <= time <= end:
+                continue
+            first = beat % grid.beats_per_bar == 0
+            if not first and bar_px < 60:
+                continue
+            bar = beat // grid.beats_per_bar + 1
+            x = self.layout.x_of(time)
+            painter.setPen(QPen(color(self.theme.string if first else self.theme.rule), 1.2 if first else 1))
+            painter.drawLine(QPointF(x, 6 if first else self.layout.wave.top()), QPointF(x, bottom))
+            if beat in held and not whole:
+                painter.fillRect(QRectF(x - 3, _HELD_Y, 6, 6), color(self.theme.pinned))
+            if first and bar >= 1 and (bar - 1) % every == 0:
+                painter.setFont(text_font(themes.SMALL))
+                painter.setPen(color(self.theme.quiet))
+                painter.drawText(QPointF(x + 5, _NUMBERS_Y), str(bar))
+
+    def _paint_seconds(self, painter: QPainter) -> None:
+        start, end = self.layout.start, self.layout.end
+        step = next(s for s in (0.25, 0.5, 1, 2, 5, 10, 30, 60, 300) if s * 14 >= end - start or s == 300)
+        painter.setFont(text_font(themes.SMALL))
+        mark = -(-start // step) * step
+        while mark <= end:
+            x = self.layout.x_of(mark)
+            painter.setPen(QPen(color(self.theme.rule), 1))
+            painter.drawLine(QPointF(x, 6), QPointF(x, self.layout.wave.bottom()))
+            painter.setPen(color(self.theme.quiet))
+            painter.drawText(QPointF(x + 4, _NUMBERS_Y), clock_text(mark, short=True))
+            mark += step
+
+    def _paint_whole(self, painter: QPainter) -> None:
+        """The whole recording: the line's contour, phrases as brackets, and what to do."""
+        box = QRectF(
+            self.layout.wave.left(),
+            self.layout.written + 20,
+            self.layout.wave.width(),
+            self.layout.chords - self.layout.written - 20,
+        )
+        survey = self.opened.sound.survey if self.opened.sound else None
+        self._label(painter, box.center().y(), "line")
+        if survey is not None:
+            start, end = self.layout.start, self.layout.end
+            found = [
+                (i * SURVEY_HOP_S, m)
+                for i, m in enumerate(survey.midi.tolist())
+                if m == m and start <= i * SURVEY_HOP_S <= end
+            ]
+            if found:
+                low, high = min(m for _, m in found) - 1, max(m for _, m in found) + 1
+                painter.setPen(QPen(color(self.theme.ink), 2))
+                painter.drawPoints(
+                    QPolygonF(
+                        [
+                            QPointF(self.layout.x_of(t), box.bottom() - box.height() * (m - low) / (high - low))
+                            for t, m in found
+                        ]
+                    )
+                )
+        y = self.layout.intervals
+        painter.setFont(text_font(themes.TEXT))
+        for phrase in self.opened.solo.phrases:
+            left, right = self.layout.x_of(phrase.start), self.layout.x_of(phrase.end)
+            ink, solid = color(self.theme.ink), Qt.PenStyle.SolidLine
+            bracket(painter, self.theme, left + 1, right - 1, y, phrase.name, ink, solid)
+        painter.setFont(text_font(themes.TEXT, italic=True))
+        painter.setPen(color(self.theme.ink))
+        words = "Drag over a stretch, or press [ and ] while it plays; M makes it a phrase."
+        painter.drawText(QPointF(MARGIN_LEFT, self.layout.sentence), words)
+
+    def _paint_strings(self, painter: QPainter) -> None:
+        tuning = self.opened.solo.instrument.tuning
+        names = [pitch_class_name(pitch) for pitch in tuning]
+        if names[0] == names[-1]:
+            names[0] = names[0].lower()
+        for string, name in enumerate(names, 1):
+            y = self.layout.string_y(string)
+            painter.setPen(QPen(color(self.theme.string), 0.8 + 0.16 * string))
+            painter.drawLine(QPointF(MARGIN_LEFT, y), QPointF(self.layout.right, y))
+            painter.setPen(color(self.theme.ink))
+            painter.setFont(text_font(themes.TEXT, bold=True))
+            painter.drawText(QPointF(MARGIN_LEFT - 24, y + 5), pretty(name))
+        self._label(painter, self.layout.written + 6, "written")
+
+    def _paint_written(self, painter: QPainter, left_s: float, right_s: float) -> None:
+        score = self.opened.answers.score
+        if score is None:
+            painter.setFont(text_font(themes.SMALL))
+            painter.setPen(color(self.theme.quiet))
+            painter.drawText(
+                QPointF(MARGIN_LEFT, self.layout.written + 6), "no beat yet: F sets tempo and first beat"
+            )
+        else:
+            WrittenRow(score, self.layout, self.theme).paint(painter, left_s, right_s)
+
+    def _paint_hand(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """Where the hand stands, and where it shifts."""
+        painter.setFont(text_font(themes.SMALL))
+        metrics = QFontMetricsF(painter.font())
+        y, free = self.layout.string_y(len(self.layout.tuning)) + 22, 0.0
+        by_id = {note.id: note for note in notes}
+        stands = self.opened.answers.hand.stands
+        for index, stand in enumerate(stands):
+            first = next((by_id[i] for i in stand.note_ids if i in by_id), None)
+            if first is None:
+                continue
+            words = f"shift to {stand.position}" if index else f"hand at {stand.position}"
+            x = max(self.layout.x_of(first.onset) - 6, MARGIN_LEFT)
+            if x >= free:
+                painter.setPen(color(self.theme.here if index else self.theme.pinned))
+                painter.drawText(QPointF(x, y), words)
+                free = x + metrics.horizontalAdvance(words) + 8
+
+    def _paint_picks(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """Strokes by their common signs; a bar under one that is awkward to come to, a thick one the player's own."""
+        self._label(painter, self.layout.picks + 5, "pick")
+        every = self.opened.notes
+        picked = self.opened.answers.strokes
+        awkward = {every[i].id for i in self.opened.answers.crossings}
+        shown = {note.id for note in notes}
+        y, free = self.layout.picks, 0.0
+        for note, stroke in zip(every, picked, strict=True):
+            x = self.layout.x_of(note.onset)
+            if stroke is None or note.id not in shown or x < free:
+                continue
+            free = x + 11
+            painter.setPen(QPen(color(self.theme.ink), 2.4 if note.stroke else 1.3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if stroke == "down":
+                sign = [QPointF(x - 4, y + 4), QPointF(x - 4, y - 4), QPointF(x + 4, y - 4), QPointF(x + 4, y + 4)]
+            elif stroke == "up":
+                sign = [QPointF(x - 4, y - 5), QPointF(x, y + 4), QPointF(x + 4, y - 5)]
+            else:
+                painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
+                sign = []
+            painter.drawPolyline(QPolygonF(sign))
+            if note.id in awkward:
+                painter.fillRect(QRectF(x - 5, y + 6.5, 10, 2.5), color(self.theme.here))
+
+    def _paint_invitation(self, painter: QPainter) -> None:
+        box = QRectF(MARGIN_LEFT, self.layout.first_string, self.layout.width - MARGIN_LEFT, self.layout.spacing * 5)
+        card = QRectF(0, 0, 430, 76)
+        card.moveCenter(box.center())
+        painter.setPen(QPen(color(self.theme.string), 1))
+        painter.setBrush(color(self.theme.paper))
+        painter.drawRoundedRect(card, 8, 8)
+        painter.setPen(color(self.theme.ink))
+        painter.setFont(head_font())
+        painter.drawText(card.adjusted(0, 12, 0, -36), Qt.AlignmentFlag.AlignCenter, "Nothing written here yet")
+        painter.setFont(text_font())
+        words = "Space loops it slowly.  H hears it and writes its notes."
+        painter.drawText(card.adjusted(0, 36, 0, -8), Qt.AlignmentFlag.AlignCenter, words)

@@ -1,0 +1,64 @@
+"""The line under the head: what the player should know or answer; nothing waits for it."""
+
+from collections.abc import Callable, Mapping
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+
+_WHILE_MS = 6000
+
+
+class Notice(QFrame):
+    """A sentence with buttons."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(14, 5, 8, 5)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setAccessibleName("Notice")
+        self._row.addWidget(self.words, 1)
+        self._buttons: list[QPushButton] = []
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.dismiss)
+        self.hide()
+
+    def tell(self, words: str, lasting: bool) -> None:
+        """Show a sentence, for a while or until it is read; a question that is open stays."""
+        if len(self._buttons) > 1 and self.isVisible():
+            return
+        self._set(words[:1].upper() + words[1:], {"Good": self.dismiss})
+        if lasting:
+            self._timer.stop()
+        else:
+            self._timer.start(_WHILE_MS)
+
+    def ask(self, words: str, answers: Mapping[str, Callable[[], object]]) -> None:
+        """Show a question with its answers as buttons."""
+        self._timer.stop()
+        self._set(words, {**answers, "Not now": self.dismiss})
+
+    def _set(self, words: str, answers: dict[str, Callable[[], object]]) -> None:
+        self.words.setText(words)
+        for button in self._buttons:
+            button.deleteLater()
+        self._buttons = []
+        for name, act in answers.items():
+            button = QPushButton(name)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(partial(self._answer, act))
+            self._row.addWidget(button)
+            self._buttons.append(button)
+        self.show()
+
+    def _answer(self, act: Callable[[], object], *_: object) -> None:
+        self.hide()
+        act()
+
+    def dismiss(self) -> None:
+        """Put the line away."""
+        self.hide()

@@ -1,0 +1,107 @@
+"""Words on a page: headings, quiet words, rows that can be chosen, and pages of them that scroll."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.theme import head_font, text_font
+
+
+def _as_high_as_its_words() -> QSizePolicy:
+    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+    policy.setHeightForWidth(True)
+    return policy
+
+
+def quiet_label(words: str) -> QLabel:
+    """Small, quiet words."""
+    label = QLabel(words)
+    label.setProperty("quiet", True)
+    label.setFont(text_font(themes.SMALL))
+    label.setWordWrap(True)
+    label.setSizePolicy(_as_high_as_its_words())
+    return label
+
+
+def small_heading(words: str) -> QLabel:
+    """The heading of a part of a page."""
+    label = QLabel(words)
+    label.setFont(head_font(themes.TEXT))
+    label.setSizePolicy(_as_high_as_its_words())
+    return label
+
+
+def scrolling() -> QScrollArea:
+    """An area whose page scrolls up and down."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area
+
+
+def page_of(*widgets: QWidget) -> QWidget:
+    """Widgets under one another, for a page that scrolls."""
+    page = QWidget()
+    column = QVBoxLayout(page)
+    column.setContentsMargins(0, 0, 6, 0)
+    column.setSpacing(4)
+    for widget in widgets:
+        column.addWidget(widget)
+    column.addStretch(1)
+    return page
+
+
+def claims_key(event: QEvent, keys: Sequence[Qt.Key]) -> bool:
+    """Claim one of these keys for what has the focus, where a shortcut of the window would take it."""
+    if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in keys:
+        event.accept()
+        return True
+    return False
+
+
+_ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+
+
+class Row(QLabel):
+    """Words that can be chosen, by a click or with Tab and Enter."""
+
+    clicked = Signal()
+
+    def __init__(self, words: str, here: bool = False) -> None:
+        super().__init__(words)
+        self.setWordWrap(True)
+        self.setSizePolicy(_as_high_as_its_words())
+        self.setProperty("row", "here" if here else "other")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def event(self, event: QEvent) -> bool:
+        return claims_key(event, _ENTER) or super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in _ENTER:
+            self.clicked.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def mousePressEvent(self, _event: object) -> None:
+        self.clicked.emit()
+
+
+def turn_page(area: QScrollArea, page: QWidget) -> None:
+    """Show another page; the one before goes later, for a click in it may have asked for this.
+
+    Who walks the rows by key stays on the same one.
+    """
+    walked = [row.hasFocus() for row in area.findChildren(Row)]
+    if (before := area.takeWidget()) is not None:
+        before.hide()
+        before.deleteLater()
+    area.setWidget(page)
+    rows = page.findChildren(Row)
+    if True in walked and rows:
+        rows[min(walked.index(True), len(rows) - 1)].setFocus()

@@ -1,0 +1,54 @@
+"""What a solo says of itself, read safely: a key or chart that can't be read counts as none."""
+
+from eager_owl.rhythm.chart import Chart
+from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.key import Key
+from eager_owl.theory.pitch import FLAT_NAMES, Names, concert_a_hz, pitch_name, pretty
+
+# Below this confidence a note stands in the doubt queue.
+DOUBT_BELOW = 0.9
+
+
+def key_of(solo: Solo) -> Key | None:
+    """The solo's key, or None where there is none that can be read."""
+    try:
+        return solo.key
+    except ValueError:
+        return None
+
+
+def names_of(solo: Solo) -> Names:
+    """The names of the pitch classes as the solo's key spells them."""
+    key = key_of(solo)
+    return key.names if key else FLAT_NAMES
+
+
+def chart_of(solo: Solo) -> Chart:
+    """The solo's chart; empty where it can't be read."""
+    try:
+        return solo.chart
+    except ValueError:
+        return Chart()
+
+
+def is_doubtful(note: Note) -> bool:
+    """Whether a note is not wholly trusted and not yet pinned by the player."""
+    return note.confidence < DOUBT_BELOW and "pitch" not in note.pins
+
+
+def doubts(solo: Solo, phrase: Phrase | None = None) -> list[Note]:
+    """The doubtful notes of a phrase, or of all, worst first."""
+    notes = solo.notes if phrase is None else solo.notes_in(phrase)
+    return sorted(filter(is_doubtful, notes), key=lambda note: note.confidence)
+
+
+def tuning_words(cents: float) -> str:
+    """A tuning offset as players say it: "A = 437"."""
+    return f"A = {concert_a_hz(cents):.0f}"
+
+
+def pitch_text(pitch: int, solo: Solo, chord: Chord | None = None) -> str:
+    """A pitch as its chord spells it, if it is a tone of that, or else as the solo's key does."""
+    own = chord is not None and pitch % 12 in chord.pitch_classes
+    return pretty(pitch_name(pitch, chord.names if chord is not None and own else names_of(solo)))

@@ -1,0 +1,205 @@
+"""Hearing a recording: the survey of the whole, the notes of a phrase, and what they say of beat and phrases."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.audio.decode import Cancelled, Recording, mono
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.session.placing import place_around, place_phrase
+from eager_owl.solo.document import MIN_NOTE_S, LeadFocus, Note, Phrase, Solo, change_phrase
+from eager_owl.solo.edits import lay_detection
+from eager_owl.solo.figures import Return, carry, find_returns, twins_of
+
+if TYPE_CHECKING:
+    from eager_owl.hearing.hints import Hints
+
+Progress = Callable[[float, str], bool]
+
+# A phrase is heard with this much of the recording around it, so that its first attack is one.
+_MARGIN_S = 0.3
+SURVEY_HOP_S = 0.02
+
+
+@dataclass(frozen=True)
+class Survey:
+    """The whole recording at a glance: the lead's pitch every SURVEY_HOP_S (MIDI, nan for none), its tuning offset,
+
+    the kind of mix, its beats (None where none recur) and how far they stand out from other tempi, 0 to 1.
+    """
+
+    midi: NDArray[np.float64]
+    reference_cents: float
+    mix: Literal["solo", "band"]
+    grid: BeatGrid | None
+    beat_confidence: float
+
+
+def survey(recording: Recording, progress: Callable[[float, str], bool] = lambda share, doing: True) -> Survey:
+    """Follow the line through the whole recording: for the rail's contours, the tuning, the beat, the phrases."""
+    # Hearing brings SciPy, which takes half a second to load: the window does not wait for it.
+    from eager_owl.hearing.beats import find_beats, fit_grid
+    from eager_owl.hearing.detect import believed_line, listen
+    from eager_owl.hearing.frames import HOP_S
+
+    heard = listen(mono(recording.samples), recording.rate, progress=progress)
+    at = np.arange(0, recording.duration_s, SURVEY_HOP_S) / HOP_S
+    line = believed_line(heard)
+    midi = line[np.minimum(at.astype(int), len(line) - 1)]
+    beats = find_beats(heard.spectra)
+    grid = fit_grid(beats) if beats else None
+    return Survey(midi, heard.reference_cents, heard.mix, grid, beats.confidence if beats else 0.0)
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What a detection found in a phrase, not yet laid into the document."""
+
+    notes: tuple[Note, ...]
+    reference_cents: float
+
+
+def focused(solo: Solo, samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    """Samples, shape (frames, channels), as the solo's lead focus lets them be heard."""
+    focus = solo.focus
+    if focus == LeadFocus():
+        return samples
+    from eager_owl.audio.focus import bring_forward
+
+    return bring_forward(samples, rate, focus.place, focus.low_hz, focus.high_hz, focus.tones_only)
+
+
+def hear_phrase(
+    solo: Solo,
+    phrase: Phrase,
+    recording: Recording,
+    surveyed: Survey | None = None,
+    progress: Progress = lambda share, doing: True,
+    taps: Sequence[float] = (),
+) -> Heard:
+    """Detect the notes of a phrase: within the lead's range, around what is pinned, at the taps if there are any.
+
+    The kind of mix and the tuning are the solo's own, else the survey's, else estimated from the phrase. Raises
+    Cancelled once `progress` answers False.
+    """
+    from eager_owl.hearing.detect import detect_notes
+
+    start = max(0.0, phrase.start - _MARGIN_S)
+    cents, mix = solo.reference_cents, solo.mix
+    if surveyed is not None:
+        cents = surveyed.reference_cents if cents is None else cents
+        mix = surveyed.mix if mix == "auto" else mix
+    sound = mono(focused(solo, recording.between(start, phrase.end + _MARGIN_S), recording.rate))
+    hints = _hints(solo, phrase, start, (cents or 0.0) / 100, taps)
+    found = detect_notes(sound, recording.rate, cents, progress, mix, hints)
+    notes = found.notes
+    if found.mix == "solo":
+        notes = with_stiffness(notes, sound, recording.rate, found.reference_cents)
+    moved = (replace(note, onset=note.onset + start) for note in notes)
+    inside = (n for n in moved if phrase.holds(n.onset) and phrase.end - n.onset > MIN_NOTE_S)
+    cut = tuple(replace(note, duration=min(note.duration, phrase.end - note.onset)) for note in inside)
+    return Heard(cut, found.reference_cents)
+
+
+def _hints(solo: Solo, phrase: Phrase, start: float, offset: float, taps: Sequence[float]) -> "Hints":
+    """What the player has said of a phrase, in seconds from `start` and in pitches as the recording has them."""
+    from eager_owl.hearing.hints import Hints, PinnedNote
+
+    low, high = solo.lead_range or (solo.instrument.lowest, solo.instrument.highest)
+    notes = solo.notes_in(phrase)
+    by_hand = [note for note in notes if "pitch" in note.pins]
+    # What was struck with a pinned note stays too: the pin speaks of one string of a double stop.
+    sure = [note for note in notes if any(note.together(other) for other in by_hand)]
+    pinned = tuple(
+        PinnedNote(
+            note.onset - start, note.end - start, note.pitch + offset, note.bend.bend_semitones if note.bend else 0.0
+        )
+        for note in sure
+    )
+    tapped = tuple(tap - start for tap in taps if phrase.holds(tap))
+    return Hints(low + offset, high + offset, pinned, tapped)
+
+
+def hear_phrases(
+    solo: Solo, indices: Sequence[int], recording: Recording, surveyed: Survey | None, progress: Progress
+) -> dict[int, Heard]:
+    """Detect the notes of several phrases, one after the other, by their indices.
+
+    Once `progress` answers False, what has been heard so far is all there is.
+    """
+    heard: dict[int, Heard] = {}
+    for count, index in enumerate(indices):
+        phrase = solo.phrases[index]
+
+        def within(share: float, doing: str, count: int = count) -> bool:
+            return progress((count + share) / len(indices), f"{count + 1} of {len(indices)}: {doing}")
+
+        try:
+            heard[index] = hear_phrase(solo, phrase, recording, surveyed, within)
+        except Cancelled:
+            break
+    return heard
+
+
+def unheard(solo: Solo) -> list[int]:
+    """Indices of the phrases that nobody has heard yet."""
+    return [index for index, phrase in enumerate(solo.phrases) if phrase.stage == "to hear"]
+
+
+def with_stiffness(notes: Sequence[Note], samples: NDArray[np.float32], rate: int, cents: float) -> tuple[Note, ...]:
+    """The notes with their strings' stiffness measured where they are long, plain and alone."""
+    from eager_owl.hearing.stiffness import LEAST_S, string_stiffness
+
+    measured = []
+    for note in notes:
+        plain = not any(t.name not in ("staccato", "let_ring") for t in note.techniques)
+        alone = not any(n is not note and n.onset < note.end and note.onset < n.end for n in notes)
+        if plain and alone and note.duration >= LEAST_S:
+            clip = samples[round(note.onset * rate) : round(note.end * rate)]
+            note = replace(note, stiffness=string_stiffness(clip, rate, note.pitch + cents / 100))
+        measured.append(note)
+    return tuple(measured)
+
+
+def lay_heard(solo: Solo, index: int, heard: Heard) -> Solo:
+    """Lay a detection into a phrase around the pins, and place it."""
+    laid = lay_detection(replace(solo, reference_cents=heard.reference_cents), index, heard.notes)
+    return change_phrase(place_phrase(laid, index), index, stage="placed")
+
+
+def suggest_phrases(solo: Solo, surveyed: Survey) -> Solo:
+    """Phrases at the lead's breaths added where the solo has none yet."""
+    from eager_owl.hearing.breaths import suggest_phrases as suggested
+
+    phrases = list(solo.phrases)
+    for start, end in suggested(surveyed.midi, SURVEY_HOP_S, solo.grid or surveyed.grid):
+        if all(end <= phrase.start or start >= phrase.end for phrase in solo.phrases):
+            phrases.append(Phrase(start, end))
+    phrases.sort(key=lambda phrase: phrase.start)
+    named = tuple(p if p.name else replace(p, name=f"Phrase {n}") for n, p in enumerate(phrases, 1))
+    return replace(solo, phrases=named)
+
+
+def take_beat(solo: Solo, surveyed: Survey) -> Solo:
+    """The surveyed beat as the solo's own. Raises ValueError where none was found."""
+    if surveyed.grid is None:
+        raise ValueError("no steady beat was found: tap it instead")
+    return replace(solo, grid=surveyed.grid)
+
+
+def returns_in(solo: Solo, phrase: Phrase | None) -> list[Return]:
+    """Where the figures of a phrase (or of all) come back in the solo."""
+    return find_returns(solo.notes if phrase is None else solo.notes_in(phrase), solo.notes)
+
+
+def carry_note(solo: Solo, note_id: int) -> Solo:
+    """A note's pitch and techniques carried to where its figure comes back. Raises ValueError where it does not."""
+    index = solo.phrase_index_at(solo.note(note_id).onset)
+    returns = returns_in(solo, None if index is None else solo.phrases[index])
+    twins = twins_of(note_id, returns)
+    if not twins:
+        raise ValueError("this note's figure comes back nowhere")
+    return place_around(carry(solo, note_id, returns), twins)

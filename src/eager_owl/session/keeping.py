@@ -1,0 +1,245 @@
+"""Keeping solos: opening, saving, exporting, the journal of unsaved work, and what was open lately."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from platformdirs import user_state_path
+
+from eager_owl import ASSETS
+from eager_owl.notation.tab import text_tab
+from eager_owl.session.open_solo import OpenSolo, Sound
+from eager_owl.session.recordings import SOUND_FILES, as_stored, decode_sound, recording_path, reference_to
+from eager_owl.session.signal import Signal
+from eager_owl.solo.document import Solo
+from eager_owl.solo.store import (
+    SUFFIX,
+    DocumentError,
+    journal_path,
+    load,
+    read_journal,
+    save,
+    to_json,
+    write_atomically,
+    write_journal,
+)
+
+if TYPE_CHECKING:
+    from eager_owl.session.session import Session
+
+DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
+_DEMO_PHRASE = 2
+_SOLOS = f"Solos (*{SUFFIX})"
+# Unsaved work is journalled within so long of the first change that is not in the journal yet.
+_JOURNAL_S = 3.0
+_RECENT = 8
+
+
+class Keeping:
+    """Where the open solo comes from and goes to. `recent_changed` tells of another list of recent ones."""
+
+    def __init__(self, session: "Session") -> None:
+        self._session = session
+        self.recent_changed = Signal[[]]()
+        self._journal_timer = session.ports.clock.timer(_JOURNAL_S, self.write_journal)
+
+    # Opening
+
+    def new(self) -> None:
+        """Ask for a recording and begin a solo on it."""
+        path = self._session.ports.dialogs.open_file("Open a recording", SOUND_FILES)
+        if path is not None:
+            self.open_path(path)
+
+    def open(self) -> None:
+        """Ask for a solo and open it."""
+        path = self._session.ports.dialogs.open_file("Open a solo", _SOLOS)
+        if path is not None:
+            self.open_path(path)
+
+    def open_path(self, path: Path) -> None:
+        """Open a solo, or begin one on a recording; what can't be opened is told and changes nothing."""
+        if path.name.endswith((SUFFIX, ".json")):
+            self._open_solo(path)
+        else:
+            self._session.start(lambda job: decode_sound(path, job.keep_going), self._begin)
+
+    def _begin(self, sound: Sound) -> None:
+        """A solo on a recording, once that is decoded: only then is what was open left."""
+        if not self.may_leave():
+            return
+        solo = Solo(title=sound.path.stem, recording=reference_to(sound))
+        self._session.show(OpenSolo(solo, None, sound.path, self._session.ports.clock))
+        self._session.recordings.listen_through(sound)
+        if sound.recording.notice:
+            self._session.tell(sound.recording.notice, lasting=True)
+
+    def _open_solo(self, path: Path) -> None:
+        try:
+            solo = load(path)
+        except DocumentError as error:
+            self._session.tell(str(error), lasting=True)
+            return
+        if not self.may_leave():
+            return
+        self._show(solo, path)
+        self.remember(path)
+        if (unsaved := read_journal(path)) is not None and unsaved != solo:
+            self._session.ask(
+                f"Unsaved work on “{solo.title}” was found.",
+                {
+                    "Bring it back": lambda: self._session.solo.do("unsaved work brought back", lambda _: unsaved),
+                    "Throw it away": lambda: journal_path(path).unlink(missing_ok=True),
+                },
+            )
+        self._session.recordings.find()
+
+    def _show(self, solo: Solo, path: Path | None, told_from: Path | None = None) -> OpenSolo:
+        """Show a solo that lies at a path (None: nowhere), its recording's path told from there or elsewhere."""
+        recording = recording_path(solo.recording, told_from or path) if solo.recording else None
+        opened = OpenSolo(solo, path, recording, self._session.ports.clock)
+        self._session.show(opened)
+        return opened
+
+    def open_demo(self) -> None:
+        """Open the demo solo; it is saved where the player says, never over the demo."""
+        if not self.may_leave():
+            return
+        opened = self._show(load(DEMO), None, DEMO)
+        opened.look_at_phrase(_DEMO_PHRASE)
+        bent = next((note.id for note in opened.notes if note.bend), None)
+        if bent is not None:
+            opened.select([bent])
+        self._session.recordings.find()
+
+    # Saving
+
+    def save(self) -> None:
+        """Save, asking where if it was never saved."""
+        path = self._session.solo.path
+        if path is None:
+            self.save_as()
+        else:
+            self.save_to(path)
+
+    def save_as(self) -> None:
+        """Ask where, and save."""
+        suggested = Path.home() / f"{self._session.solo.solo.title}{SUFFIX}"
+        path = self._session.ports.dialogs.save_file("Save the solo", suggested, _SOLOS)
+        if path is not None:
+            self.save_to(path if path.name.endswith(SUFFIX) else path.with_name(path.name + SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a path; answers whether it is on disk."""
+        opened = self._session.solo
+        opened.settle()
+        try:
+            save(as_stored(opened.solo, opened.recording_path, path), path)
+        except DocumentError as error:
+            self._session.tell(str(error), lasting=True)
+            return False
+        self._journal_timer.stop()
+        self.forget_never_saved()
+        opened.kept(path)
+        self.remember(path)
+        self._session.tell(f"saved as {path.name}")
+        return True
+
+    def export_tab(self) -> None:
+        """Ask where, and write the text tab."""
+        suggested = Path.home() / f"{self._session.solo.solo.title}.txt"
+        path = self._session.ports.dialogs.save_file("Export the tab", suggested, "Text (*.txt)")
+        if path is not None:
+            self.export_tab_to(path)
+
+    def export_tab_to(self, path: Path) -> None:
+        """Write the text tab to a path."""
+        opened = self._session.solo
+        opened.settle()
+        try:
+            write_atomically(path, text_tab(opened.solo).encode())
+        except (DocumentError, ValueError) as error:
+            self._session.tell(str(error), lasting=True)
+            return
+        self._session.tell(f"tab written to {path.name}")
+
+    # Unsaved work
+
+    def journal_soon(self) -> None:
+        """Something changed: it is journalled shortly, however much more is changed until then."""
+        if not self._journal_timer.running:
+            self._journal_timer.start()
+
+    def write_journal(self) -> None:
+        """Journal unsaved work now."""
+        opened = self._session.opened
+        if opened is None or not opened.dirty:
+            return
+        opened.settle()
+        solo = as_stored(opened.solo, opened.recording_path, opened.path)
+        try:
+            if opened.path is not None:
+                write_journal(solo, opened.path)
+            else:
+                never_saved_path().parent.mkdir(parents=True, exist_ok=True)
+                write_atomically(never_saved_path(), to_json(solo).encode())
+        except (DocumentError, OSError) as error:
+            self._session.tell(f"unsaved work could not be journalled: {error}", lasting=True)
+
+    def offer_never_saved(self) -> None:
+        """Offer work that was never saved and that a crash left behind."""
+        try:
+            solo = load(never_saved_path()) if never_saved_path().exists() else None
+        except DocumentError:
+            return
+        if solo is None:
+            return
+
+        def bring_back() -> None:
+            self._show(solo, None).never_kept()
+            self._session.recordings.find()
+
+        answers: dict[str, Callable[[], object]] = {
+            "Bring it back": bring_back,
+            "Throw it away": self.forget_never_saved,
+        }
+        self._session.ask(f"Work on “{solo.title}” was never saved.", answers)
+
+    def forget_never_saved(self) -> None:
+        """Throw such work away."""
+        never_saved_path().unlink(missing_ok=True)
+
+    def may_leave(self) -> bool:
+        """Whether what is open may be left: it is saved, or the player says so."""
+        opened = self._session.opened
+        if opened is None or not opened.dirty:
+            return True
+        answer = self._session.ports.dialogs.keep_changes(opened.solo.title)
+        if answer == "save":
+            self.save()
+            return not opened.dirty
+        if answer == "discard":
+            self._journal_timer.stop()
+            journal = never_saved_path() if opened.path is None else journal_path(opened.path)
+            journal.unlink(missing_ok=True)
+            return True
+        return False
+
+    # What was open lately
+
+    def remember(self, path: Path) -> None:
+        """Put a path first among the recent ones."""
+        recent = [str(path), *(p for p in self.recent_paths() if p != str(path))][:_RECENT]
+        self._session.ports.settings.write("recent", recent)
+        self.recent_changed.emit()
+
+    def recent_paths(self) -> list[str]:
+        """Those that are still there, latest first."""
+        value = self._session.ports.settings.read("recent")
+        paths = value if isinstance(value, list) else [value] if value else []
+        return [str(path) for path in paths if Path(str(path)).is_file()]
+
+
+def never_saved_path() -> Path:
+    """Where work on a solo without a file is journalled."""
+    return user_state_path("eager-owl") / f"unsaved{SUFFIX}"

@@ -1,0 +1,29 @@
+"""What is to be said and done next: before there are notes to explain, the program says how to come by them."""
+
+from eager_owl.session.hearing import unheard
+from eager_owl.session.open_solo import OpenSolo
+from eager_owl.theory.words import plural
+
+
+def next_steps(opened: OpenSolo) -> list[tuple[str, str]]:
+    """Steps in the order of the work, each as the name of its command and what it comes to in words."""
+    solo, sound = opened.solo, opened.sound
+    survey = sound.survey if sound is not None else None
+    steps: list[tuple[str, str]] = []
+    if solo.grid is None:
+        if survey is not None and survey.grid is not None:
+            steps.append(("find_beat", f"take the beat: {survey.grid.meter} at {survey.grid.bpm:.0f}"))
+        else:
+            steps.append(("show_facts", "say tempo and first beat"))
+    if not solo.phrases:
+        steps.append(("suggest_phrases", "suggest phrases"))
+    if not solo.chart_text.strip():
+        steps.append(("show_chart", "write the chords, or have them suggested"))
+    if not solo.key_text.strip():
+        steps.append(("show_facts", "say the key") if not solo.chart_text.strip() else ("show_chart", "take the key"))
+    waiting = unheard(solo)
+    if sound is not None and opened.phrase is not None and not opened.notes:
+        steps.append(("hear", "hear this phrase"))
+    elif sound is not None and opened.phrase is None and waiting:
+        steps.append(("hear", f"hear {plural(len(waiting), 'phrase')}"))
+    return steps

@@ -1,0 +1,136 @@
+"""A session: the open solo, the player, the work under way, and one object for each thing that is done."""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from typing import TYPE_CHECKING, TypeVar
+
+from eager_owl.session.chords import Chords
+from eager_owl.session.jobs import Job, Jobs
+from eager_owl.session.keeping import Keeping
+from eager_owl.session.open_solo import OpenSolo
+from eager_owl.session.player import Player
+from eager_owl.session.playing import Playing
+from eager_owl.session.ports import Ports, Screen
+from eager_owl.session.recordings import Recordings
+from eager_owl.session.resting import Resting
+from eager_owl.session.signal import Signal
+from eager_owl.session.ways import WaysLookedAt
+
+if TYPE_CHECKING:
+    from eager_owl.session.commands import Command
+
+Result = TypeVar("Result")
+Answers = Mapping[str, Callable[[], object]]
+
+_MISSING = {
+    "solo": "open a recording or a solo first",
+    "notes": "select a note first: → and ← walk through them",
+    "phrase": "choose a phrase first: drag over a stretch and press M, or Page down",
+}
+
+
+class Session:
+    """What a window shows and a command changes. Everything here runs on one thread but the work of `jobs`."""
+
+    def __init__(self, ports: Ports, commands: Iterable["Command"]) -> None:
+        self.ports = ports
+        self.commands = {command.name: command for command in commands}
+        self.screen: Screen | None = None
+        self.opened: OpenSolo | None = None
+        self.shown = Signal[[OpenSolo]]()  # another solo is open
+        self.refreshed = Signal[[]]()  # the open solo's sound is another, or has been listened through
+        self.told = Signal[[str, bool]]()  # words for the player, and whether they stay until they are read
+        self.asked = Signal[[str, Answers]]()  # a question, and what each answer to it does
+        self.answered = Signal[[]]()  # questions that were asked do not matter any more
+        self.working = Signal[[float | None, str]]()  # share of long work done (None: none under way), and what it is
+        self.jobs = Jobs(ports.workers, lambda words: self.tell(words, lasting=True))
+        self.player = Player(ports.device, ports.clock)
+        self.player.moved.connect(self._on_ear)
+        self.playing = Playing(self)
+        self.recordings = Recordings(self)
+        self.keeping = Keeping(self)
+        self.ways = WaysLookedAt(self)
+        self.chords = Chords(self)
+        self.resting = Resting(self)
+
+    def attach(self, screen: Screen) -> None:
+        """There is a screen now."""
+        self.screen = screen
+
+    def run(self, command: "Command") -> None:
+        """Run a command, or tell what it needs first."""
+        if (missing := self.missing(command)) is None:
+            command.run(self)
+        else:
+            self.tell(_MISSING[missing])
+
+    def missing(self, command: "Command") -> str | None:
+        """What a command needs and there is not; None where it can be run."""
+        if command.needs == "nothing":
+            return None
+        if self.opened is None:
+            return "solo"
+        if command.needs == "notes" and not self.opened.view.selection:
+            return "notes"
+        if command.needs == "phrase" and self.opened.phrase is None:
+            return "phrase"
+        return None
+
+    @property
+    def solo(self) -> OpenSolo:
+        """The open solo, for what is only done with one."""
+        assert self.opened is not None
+        return self.opened
+
+    def show(self, opened: OpenSolo) -> None:
+        """Another solo is open."""
+        self.player.stop()
+        self.recordings.leave()
+        self.answered.emit()
+        self.opened = opened
+        opened.told.connect(self.tell)
+        opened.changed.connect(lambda _: self.keeping.journal_soon())
+        self.shown.emit(opened)
+
+    def start(
+        self,
+        work: Callable[[Job], Result],
+        then: Callable[[Result], object],
+        ended: Callable[[], object] = lambda: None,
+        shows_progress: bool = False,
+        takes_part: bool = False,
+    ) -> Job:
+        """Start work for the solo that is open now; once another is open, its result is wanted no more."""
+        owner = self.opened
+        progressed: Callable[[float, str], object] = (
+            self.working.emit if shows_progress else lambda share, doing: None
+        )
+        return self.jobs.start(work, then, lambda: self.opened is owner, ended, progressed, takes_part)
+
+    def tell(self, words: str, lasting: bool = False) -> None:
+        """Tell the player something, without stopping anything."""
+        self.told.emit(words, lasting)
+
+    def ask(self, words: str, answers: Answers) -> None:
+        """Ask the player something; nothing waits for the answer."""
+        self.asked.emit(words, answers)
+
+    def show_notes(self, ids: Sequence[int]) -> None:
+        """Show notes on the desk, those of one phrase at a time."""
+        if not ids:
+            return
+        if self.screen is not None:
+            self.screen.show_desk()
+        homes = self.solo.go_to_notes(ids)
+        if len(homes) > 1:
+            here = len(self.solo.view.selection)
+            self.tell(f"{here} of {len(ids)} notes, in {len(homes)} phrases; the same again shows the next")
+
+    def show_phrase(self, index: int) -> None:
+        """Show a phrase on the desk."""
+        if self.screen is not None:
+            self.screen.show_desk()
+        self.solo.look_at_phrase(index)
+
+    def _on_ear(self, time_s: float) -> None:
+        if self.opened is not None:
+            self.opened.move_cursor(time_s)

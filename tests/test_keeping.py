@@ -1,0 +1,254 @@
+"""Opening, saving, exporting, the journal and what comes back of it, without a window."""
+
+import json
+import re
+import threading
+import unittest
+from dataclasses import replace
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+
+from eager_owl.notation.tab import text_tab
+from eager_owl.session import recordings
+from eager_owl.session.keeping import never_saved_path
+from eager_owl.solo.document import Solo
+from eager_owl.solo.edits import mark_phrase, rename_phrase
+from eager_owl.solo.store import journal_path, load, read_journal, save, write_journal
+from tests.sessions import SessionCase
+from tests.support import DEMO, after_silence, tone
+
+DECODE = recordings.decode_sound  # the real one, which the cases put a cache before
+
+
+class KeepingCase(SessionCase):
+    def open(self, path: Path) -> None:
+        self.session.keeping.open_path(path)
+        self.finish()
+
+    def saved(self, solo: Solo) -> Path:
+        path = self.folder / "s.owl.json"
+        save(solo, path)
+        return path
+
+    def take(self) -> Path:
+        """A recording, opened as a new solo."""
+        sound = self.sound_file("take.wav", after_silence(tone(60.0, 0.5)))
+        self.open(sound)
+        return sound
+
+
+class Opening(KeepingCase):
+    def test_a_new_solo_from_a_recording(self) -> None:
+        tones = (tone(float(p), 0.4, 0.3) for p in (60, 63, 65))
+        self.dialogs.file = self.sound_file("take.wav", after_silence(*tones))
+        self.press("Ctrl+N")
+        self.assertEqual((self.solo.title, self.solo.phrases), ("take", ()))
+        self.opened.set_span((0.1, 1.7))
+        self.press("M")
+        self.assertEqual(len(self.solo.phrases), 1, self.notice)
+        self.press("H")
+        self.assertEqual([n.pitch for n in self.solo.notes], [60, 63, 65], self.notice)
+
+    def test_files_that_cannot_be_opened_are_told_and_change_nothing(self) -> None:
+        self.demo()
+        before = self.opened
+        text = self.folder / "words.wav"
+        text.write_text("no sound " * 99)
+        silent = self.sound_file("silent.wav", np.zeros(4000, np.float32))
+        broken = self.folder / "broken.owl.json"
+        broken.write_text("{")
+        newer = self.folder / "newer.owl.json"
+        newer.write_text(re.sub('"version": 1', '"version": 8', (DEMO / "night-ferry.owl.json").read_text()))
+        for path, reason in (
+            (text, "sound"), (silent, "silent"), (broken, "damaged"), (newer, "newer"),
+            (self.folder / "gone.owl.json", "can't be read"),
+        ):  # fmt: skip
+            self.open(path)
+            self.assertRegex(self.notice, reason)
+            self.assertIs(self.opened, before)
+
+    def test_a_missing_recording_is_asked_for_and_the_same_one_is_taken(self) -> None:
+        sound = self.take()
+        path = self.folder / "deeper" / "s.owl.json"
+        path.parent.mkdir()
+        self.assertTrue(self.session.keeping.save_to(path))
+        moved = self.folder / "elsewhere.wav"
+        sound.rename(moved)
+        self.open(path)
+        self.assertIn("take.wav is not at", self.notice)
+        self.dialogs.file = self.sound_file("other.wav", after_silence(tone(64.0, 0.5)))
+        self.answer("Locate it")
+        self.assertIn("another recording", self.notice)
+        self.assertIsNone(self.opened.sound)
+        self.dialogs.file = moved
+        self.answer("Locate it")
+        self.assertIsNotNone(self.opened.sound)
+        self.assertTrue(self.opened.dirty)
+        self.press("Ctrl+S")
+        self.open(path)
+        self.assertEqual(self.opened.recording_path, moved.resolve())
+
+    def test_another_recording_at_the_same_place_is_asked_about(self) -> None:
+        sound = self.take()
+        path = self.folder / "s.owl.json"
+        self.session.keeping.save_to(path)
+        self.sound_file(sound.name, after_silence(tone(67.0, 0.9)))
+        self.open(path)
+        self.assertIn("another recording", self.notice)
+        self.assertIsNone(self.opened.sound)
+        before = self.solo.recording
+        self.answer("Use it all the same")
+        self.assertIsNotNone(self.opened.sound)
+        self.assertNotEqual(self.solo.recording, before)
+
+    def test_a_solo_opened_while_another_is_decoded_keeps_its_own_sound(self) -> None:
+        sound = self.sound_file("late.wav", after_silence(tone(60.0, 0.5)))
+        self.session.keeping.open_path(sound)
+        self.session.keeping.open_path(self.saved(Solo(title="Other")))
+        self.finish()
+        self.assertEqual(self.solo.title, "Other")
+        self.assertIsNone(self.opened.sound)
+
+    def test_edits_made_while_a_recording_is_decoded_are_asked_about(self) -> None:
+        self.demo()
+        self.session.keeping.open_path(self.sound_file("late.wav", after_silence(tone(60.0, 0.5))))
+        self.opened.do("title", lambda solo: replace(solo, title="Changed meanwhile"))
+        self.dialogs.keeps = "cancel"
+        self.finish()
+        self.assertEqual(self.dialogs.asked, ["Changed meanwhile"])
+        self.assertEqual(self.solo.title, "Changed meanwhile")
+
+    def test_a_recording_is_hashed_where_it_is_decoded(self) -> None:
+        """Hashing an hour of sound takes seconds: not on the thread that answers the keys."""
+        hashed: list[bool] = []
+        real = recordings.file_sha256
+
+        def noted(path: Path) -> str:
+            hashed.append(threading.current_thread() is threading.main_thread())
+            return real(path)
+
+        def in_a_thread(call: object) -> None:
+            worker = threading.Thread(target=call)  # type: ignore[arg-type]
+            worker.start()
+            worker.join()
+
+        path = self.sound_file("take.wav", after_silence(tone(60.0, 0.5)))
+        with (
+            mock.patch.object(recordings, "file_sha256", noted),
+            mock.patch("eager_owl.session.keeping.decode_sound", DECODE),
+            mock.patch.object(self.workers, "start", in_a_thread),
+        ):
+            self.open(path)
+        self.assertEqual(hashed, [False])
+
+    def test_recent_solos_are_remembered_latest_first(self) -> None:
+        one = self.saved(Solo(title="One"))
+        two = self.folder / "two.owl.json"
+        save(Solo(title="Two"), two)
+        for path in (one, two, one):
+            self.open(path)
+        self.assertEqual(self.session.keeping.recent_paths(), [str(one), str(two)])
+        two.unlink()
+        self.assertEqual(self.session.keeping.recent_paths(), [str(one)])
+
+
+class Saving(KeepingCase):
+    def test_saved_opened_and_exported(self) -> None:
+        self.demo()
+        self.press("P")
+        path, tab = self.folder / "ferry.owl.json", self.folder / "ferry.txt"
+        self.dialogs.file = self.folder / "ferry"
+        self.press("Ctrl+S")
+        self.assertFalse(self.opened.dirty)
+        after = self.solo
+        self.open(path)
+        self.assertEqual((self.solo.notes, self.solo.phrases), (after.notes, after.phrases))
+        self.assertIsNotNone(self.opened.sound)
+        self.dialogs.file = tab
+        self.press("Ctrl+E")
+        self.assertEqual(tab.read_text(), text_tab(self.solo))
+
+    def test_saved_elsewhere_undone_and_saved_again_the_recording_is_still_found(self) -> None:
+        self.take()
+        first, second = self.folder / "a.owl.json", self.folder / "deeper" / "b.owl.json"
+        second.parent.mkdir()
+        self.session.keeping.save_to(first)
+        self.opened.do("title", lambda solo: replace(solo, title="Renamed"))
+        self.session.keeping.save_to(second)
+        self.press("Ctrl+Z")
+        self.press("Ctrl+S")
+        self.open(second)
+        self.assertEqual(self.solo.title, "take")
+        self.assertIsNotNone(self.opened.sound, self.notice)
+
+    def test_a_save_that_fails_is_told_and_nothing_is_lost(self) -> None:
+        self.demo()
+        self.press("P")
+        before = self.solo
+        self.assertFalse(self.session.keeping.save_to(self.folder / "no" / "place.owl.json"))
+        self.assertIn("can't be written", self.notice)
+        self.assertEqual(self.solo, before)
+        self.assertTrue(self.opened.dirty)
+
+    def test_undone_to_what_is_saved_is_saved(self) -> None:
+        self.demo()
+        self.session.keeping.save_to(self.folder / "s.owl.json")
+        self.press("P")
+        self.assertTrue(self.opened.dirty)
+        self.press("Ctrl+Z")
+        self.assertFalse(self.opened.dirty)
+
+    def test_leaving_unsaved_work_is_asked(self) -> None:
+        self.demo()
+        self.press("P")
+        self.dialogs.keeps = "cancel"
+        self.assertFalse(self.session.keeping.may_leave())
+        self.dialogs.keeps, self.dialogs.file = "save", self.folder / "kept.owl.json"
+        self.assertTrue(self.session.keeping.may_leave())
+        self.assertTrue((self.folder / "kept.owl.json").exists())
+        self.assertTrue(self.session.keeping.may_leave())
+
+
+class Journal(KeepingCase):
+    def test_steady_editing_is_journalled_within_seconds(self) -> None:
+        path = self.saved(mark_phrase(Solo(title="Steady"), 0, 1))
+        self.open(path)
+        for count in range(5):
+            self.opened.do("name", lambda solo, count=count: rename_phrase(solo, 0, f"Name {count}"))
+            self.clock.advance(2.0)
+        unsaved = read_journal(path)
+        assert unsaved is not None
+        self.assertEqual(unsaved.phrases[0].name, "Name 3")  # of 2 s ago at the most
+
+    def test_unsaved_work_comes_back_after_a_crash(self) -> None:
+        path = self.saved(mark_phrase(Solo(title="Crash"), 0, 1))
+        write_journal(mark_phrase(load(path), 2, 3, "Rescued"), path)
+        self.open(path)
+        self.assertIn("Unsaved work", self.notice)
+        self.answer("Bring it back")
+        self.assertEqual(self.solo.phrases[1].name, "Rescued")
+        self.assertTrue(self.session.keeping.save_to(path))
+        self.assertFalse(journal_path(path).exists())
+
+    def test_work_never_saved_comes_back_too(self) -> None:
+        self.demo()
+        self.press("Right")
+        self.press("Up")
+        fixed = self.solo
+        self.clock.advance(3.1)
+        self.assertEqual(json.loads(never_saved_path().read_text())["title"], "Night Ferry")
+        self.session = self.new_session()
+        self.session.keeping.offer_never_saved()
+        self.assertIn("never saved", self.notice)
+        self.answer("Bring it back")
+        self.assertEqual(self.solo.notes, fixed.notes)
+        self.assertTrue(self.opened.dirty)
+        self.assertIsNotNone(self.opened.sound)
+
+
+del KeepingCase
+
+if __name__ == "__main__":
+    unittest.main()
