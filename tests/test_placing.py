@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
-from eager_owl.session.placing import PAIN_WORDS
+from eager_owl.session.placing import PAIN_WORDS, tell_hand, whole_words
 from eager_owl.solo.document import Instrument, fret_mm
 from eager_owl.solo.store import from_json, to_json
 from eager_owl.solo.tunings import TUNINGS
@@ -224,3 +224,32 @@ class Minding(PlacingCase):
         hand.reach.setText("2")
         hand._take_limits()
         self.assertIn("outside 40 to 200", hand.complaint.text())
+
+
+class Fields(PlacingCase):
+    def test_the_key_beside_the_semitones_is_the_one_they_lead_to(self) -> None:
+        self.press(KEY.Key_M, SHIFT)
+        panel = self.panel("elsewhere")
+        self.assertTrue(panel.to_key.hasFocus())
+        panel.semitones.setText("4")
+        panel.refresh()
+        self.assertEqual(panel.to_key.text(), "A minor")
+        panel.up.click()
+        self.assertEqual((panel.semitones.text(), panel.to_key.text()), ("16", "A minor"))
+        QTest.keyClicks(panel.to_key, "x")  # while it is being typed in, it is left alone
+        panel.refresh()
+        self.assertIn("x", panel.to_key.text())
+
+
+class WholeNeck(PlacingCase):
+    def test_no_reach_is_told_between_notes_of_different_phrases(self) -> None:
+        self.press(KEY.Key_W)
+        told = self.window.centre.neck._heading()
+        self.assertIn("3 phrases, each with its own hand", told)
+        hands = [tell_hand(self.solo.notes_in(phrase), self.solo.instrument) for phrase in self.solo.phrases]
+        widest = max(hand.reach.mm for hand in hands)
+        self.assertIn(f"widest reach {widest:.0f} mm, in “", told)
+        self.assertFalse(self.window.centre.neck._story.stands)
+        self.assertEqual(
+            whole_words(replace(self.solo, phrases=())), "the phrases' notes show here once they are placed"
+        )

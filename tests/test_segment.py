@@ -9,7 +9,8 @@ from eager_owl.hearing.articulation import measure_techniques
 from eager_owl.hearing.attacks import find_attacks, fresh_fullness
 from eager_owl.hearing.frames import HOP_S, Frames, measure_frames
 from eager_owl.hearing.pitch_track import track_pitch
-from eager_owl.hearing.segment import Plateau, RawNote, calm_vibrato, find_notes, find_plateaus, measure_transition
+from eager_owl.hearing.plateaus import Plateau, calm_vibrato, find_plateaus, measure_transition
+from eager_owl.hearing.segment import RawNote, find_notes
 from tests.support import RATE, after_silence, tone
 
 NONE = np.array([], dtype=np.intp)

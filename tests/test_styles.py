@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from eager_owl.desktop.words import technique_words
 from eager_owl.hearing.articulation import measure_techniques
 from eager_owl.hearing.detect import detect_notes
-from eager_owl.hearing.segment import Plateau, RawNote
+from eager_owl.hearing.plateaus import Plateau
+from eager_owl.hearing.segment import RawNote
 from eager_owl.notation.marks import fret_text
 from eager_owl.solo.document import Note
 from eager_owl.solo.techniques import Technique

@@ -12,6 +12,7 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.adapters import QtClock
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.theme import DAY
+from eager_owl.desktop.waiting import wait_until_idle
 from eager_owl.desktop.widgets.rows import Row
 from eager_owl.desktop.window import Window
 from eager_owl.session.open_solo import OpenSolo
@@ -46,7 +47,7 @@ class WindowCase(Cached):
         return window
 
     def close(self, window: Window) -> None:
-        window.wait_until_idle()
+        wait_until_idle(window)
         with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Discard):
             window.close()
         window.deleteLater()
@@ -61,7 +62,7 @@ class WindowCase(Cached):
         self.settle()
 
     def settle(self) -> None:
-        self.window.wait_until_idle()
+        wait_until_idle(self.window)
 
     def press(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.window, key, modifiers)

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 
 from eager_owl.desktop import theme as themes
+from eager_owl.desktop.waiting import wait_until_idle
 from eager_owl.desktop.window import Window
 
 # Any of these says where to draw.
@@ -36,7 +37,7 @@ def run(demo: bool, solo: Path | None, screenshot: Path | None, theme_name: str 
         window.session.keeping.open_path(solo)
     if screenshot is None:
         return app.exec()
-    window.wait_until_idle()
+    wait_until_idle(window)
     if not window.grab().save(str(screenshot), "PNG"):
         raise ValueError(f"{screenshot} can't be written")
     return 0

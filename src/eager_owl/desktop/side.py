@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from eager_owl.desktop.entries import PANELS
 from eager_owl.desktop.panels.evidence import Evidence
-from eager_owl.desktop.panels.panel import WIDEST, Panel
+from eager_owl.desktop.panels.panel import Panel
 from eager_owl.session.commands import key_words
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
@@ -18,7 +18,6 @@ class Side(QStackedWidget):
         self._session = session
         self.evidence = Evidence(session)
         self.panels: dict[str, Panel] = {entry.name: entry.make(session) for entry in PANELS}
-        self.setMaximumWidth(WIDEST)
         self.addWidget(self.evidence)
         for entry in PANELS:
             panel = self.panels[entry.name]

@@ -143,6 +143,7 @@ QLabel[quiet="true"] {{ color: {quiet}; }}
 QLabel[complaint="true"] {{ color: {here}; }}
 QPushButton {{ background: {paper}; color: {ink}; border: 1px solid {rule}; border-radius: 7px;
     padding: 5px 11px; min-height: 22px; }}
+QPushButton[close="true"] {{ padding: 5px 6px; }}
 QPushButton[large="true"] {{ min-height: 44px; }}
 QPushButton:hover {{ border-color: {quiet}; }}
 QPushButton:focus {{ border: 2px solid {ink}; padding: 4px 10px; }}

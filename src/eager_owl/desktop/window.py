@@ -1,8 +1,6 @@
 """The main window: puts the views, panels and pages together, binds the commands, and is the session's screen."""
 
-import time
-
-from PySide6.QtCore import QCoreApplication, QEvent, QTimer
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QIcon, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -11,6 +9,7 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.adapters import QtClock, QtDialogs, QtSettings, QtWorkers
 from eager_owl.desktop.centre import Centre
 from eager_owl.desktop.entries import all_commands
+from eager_owl.desktop.panels.panel import NARROWEST, WIDEST
 from eager_owl.desktop.side import Side
 from eager_owl.desktop.sound_device import default_device
 from eager_owl.desktop.theme import DAY, DUSK, THEMES, Theme, text_font, worn
@@ -25,11 +24,11 @@ from eager_owl.session.commands import Command
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.ports import Device, Ports
 from eager_owl.session.session import Session
-from eager_owl.solo.document import Note
 
 _BESIDE_MS = 20  # the views beside the desk follow a walk through the notes by this
+_NARROW_PX = 1050  # narrower than this the side is too
 _SIZE, _LEAST_SIZE = (1280, 800), (820, 500)
-_LOW_PX = 600  # a window lower than this leaves the neck out, and the rail becomes a line
+_LOW_PX, _LOWEST_PX = 730, 640  # lower than these the rail becomes a line, and the neck gives way
 
 
 class Window(QMainWindow):
@@ -47,7 +46,7 @@ class Window(QMainWindow):
         self._beside_timer = QTimer(self)
         self._beside_timer.setSingleShot(True)
         self._beside_timer.setInterval(_BESIDE_MS)
-        self._beside_timer.timeout.connect(self._refresh_beside)
+        self._beside_timer.timeout.connect(self.refresh_beside)
         self._listen()
         self.head.refresh()
         self.welcome.recording_button.setFocus()
@@ -148,7 +147,8 @@ class Window(QMainWindow):
     # What changes
 
     def _show_solo(self, opened: OpenSolo) -> None:
-        opened.changed.connect(self._on_change)
+        # The desk answers at once; everything else follows when the edit has settled.
+        opened.changed.connect(self.desk.refresh_notes)
         opened.settled.connect(self._refresh)
         opened.view_changed.connect(self._on_view)
         opened.cursor_moved.connect(self._on_cursor)
@@ -157,10 +157,6 @@ class Window(QMainWindow):
             view.show_solo(opened)
         self._refresh()
         self.desk.setFocus()
-
-    def _on_change(self, touched: list[Note]) -> None:
-        # The desk answers at once; everything else follows when the edit has settled.
-        self.desk.refresh_notes(touched)
 
     def _on_view(self) -> None:
         self.desk.show_selection()
@@ -173,28 +169,14 @@ class Window(QMainWindow):
     def _refresh(self) -> None:
         if self.session.opened is not None:
             self.desk.refresh()
-            self._refresh_beside()
+            self.refresh_beside()
 
-    def _refresh_beside(self) -> None:
+    def refresh_beside(self) -> None:
         """All but the desk."""
         self._beside_timer.stop()
         if self.session.opened is not None:
             for view in (self.rail, self.centre, self.side, self.head, self.transport):
                 view.refresh()
-
-    def wait_until_idle(self, seconds: float = 60.0) -> None:
-        """Let events run until no work is under way (pictures and tests need it)."""
-        until = time.monotonic() + seconds
-        QCoreApplication.processEvents()
-        while self.session.jobs.busy and time.monotonic() < until:
-            QCoreApplication.processEvents()
-            time.sleep(0.002)
-        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
-        QCoreApplication.processEvents()
-        if self.session.opened is not None:
-            self.session.opened.settle()
-            self._refresh_beside()
-            QCoreApplication.processEvents()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.session.keeping.may_leave():
@@ -207,8 +189,9 @@ class Window(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.sheet.setGeometry(self._central.rect())
-        for view in (self.rail, self.centre):
-            view.set_low(self.height() < _LOW_PX)
+        self.rail.set_low(self.height() < _LOW_PX)
+        self.centre.set_low(self.height() < _LOWEST_PX)
+        self.side.setFixedWidth(WIDEST if self.width() > _NARROW_PX else NARROWEST)
         self.rail.refresh()
 
 

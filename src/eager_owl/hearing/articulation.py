@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
 from eager_owl.hearing.frames import HOP_S
-from eager_owl.hearing.segment import Plateau, RawNote, measure_transition
+from eager_owl.hearing.plateaus import Plateau, measure_transition
+from eager_owl.hearing.segment import RawNote
 from eager_owl.solo.techniques import Technique
 
 _BEND_LEAST = 0.4  # semitones, between plateaus

@@ -19,8 +19,9 @@ from eager_owl.hearing.lead import as_track, follow_lead
 from eager_owl.hearing.mix import Mix, decide_mix
 from eager_owl.hearing.muted import find_muted, raked
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
+from eager_owl.hearing.plateaus import Plateau, find_plateaus
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates, Spectra, find_candidates, measure_spectra
-from eager_owl.hearing.segment import Plateau, RawNote, find_notes, find_plateaus, merge_untapped
+from eager_owl.hearing.segment import RawNote, find_notes, merge_untapped
 from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge
 from eager_owl.hearing.styles import name_styles
 from eager_owl.hearing.tuning import tuning_offset_cents

@@ -30,6 +30,7 @@ from eager_owl.neck.strings_heard import Calibration, calibrate, sounds_elsewher
 from eager_owl.notation.tab import text_tab
 from eager_owl.session.facts import key_of, names_of
 from eager_owl.solo.document import Note, Phrase, Solo, Stroke, with_notes
+from eager_owl.theory.words import plural
 
 Spot = tuple[int, int]  # string and fret
 
@@ -123,6 +124,17 @@ def home_of(solo: Solo) -> int | None:
 def other_places(solo: Solo, note: Note) -> list[Spot]:
     """Where else on the neck a note's pitch is."""
     return [spot for spot in candidates(note.pitch, solo.instrument) if spot != (note.string, note.fret)]
+
+
+def whole_words(solo: Solo) -> str:
+    """How the hand goes through a whole solo: each phrase has its own, and the widest reach is in one of them."""
+    stories = {phrase.name: tell_hand(solo.notes_in(phrase), solo.instrument) for phrase in solo.phrases}
+    told = {name: story for name, story in stories.items() if story.stands}
+    if not told:
+        return "the phrases' notes show here once they are placed"
+    name, widest = max(told.items(), key=lambda each: each[1].reach.mm)
+    reach = f"; widest reach {widest.reach.mm:.0f} mm, in “{name}”" if widest.reach.mm else ""
+    return f"{plural(len(told), 'phrase')}, each with its own hand{reach}"
 
 
 def shape_under(solo: Solo, notes: Sequence[Note], before: Sequence[Note]) -> str:

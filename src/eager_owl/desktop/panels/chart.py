@@ -11,7 +11,7 @@ from eager_owl.desktop import theme as themes
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.theme import color, head_font, text_font, worn
 from eager_owl.desktop.views.reason_strip import function_at
-from eager_owl.desktop.widgets.fields import ChartText, in_a_row, text_line
+from eager_owl.desktop.widgets.fields import ChartText, in_a_row, show_value, text_line
 from eager_owl.desktop.widgets.rows import Row, page_of, quiet_label, turn_page
 from eager_owl.rhythm.chart import Chart, ChartError, bar_text, chart_text, parse_chart, with_bar
 from eager_owl.session.facts import key_of, names_of
@@ -156,8 +156,7 @@ class ChordChart(Panel):
             chart = Chart()
         self._at = min(self._at, len(chart.bars))
         self._which.setText(f"bar {self._at + 1}")
-        if not self.bar.hasFocus():
-            self.bar.setText(bar_text(chart, self._at) if self._at < len(chart.bars) else "")
+        show_value(self.bar, bar_text(chart, self._at) if self._at < len(chart.bars) else "")
         # The page is made anew, and takes the bars with it.
         self.bars = _Bars()
         self.bars.chosen.connect(self._choose_bar)
@@ -207,7 +206,7 @@ class ChordChart(Panel):
 
     def _choose_bar(self, bar: int) -> None:
         self._at = bar
-        self.bar.clearFocus()
+        self.bar.setModified(False)
         self.refresh()
         self.bar.setFocus()
         self.bar.selectAll()
@@ -229,7 +228,6 @@ class ChordChart(Panel):
         except ChartError as error:
             self.complain(str(error))
             return
-        self.bar.clearFocus()
         if self._take(f"chords of bar {self._at + 1}", chart_text(changed)):
             self._choose_bar(min(self._at + 1, len(changed.bars)))
 

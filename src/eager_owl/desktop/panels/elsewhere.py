@@ -6,7 +6,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFormLayout, QLabel, QPushButton
 
 from eager_owl.desktop.panels.panel import Panel
-from eager_owl.desktop.widgets.fields import in_a_row, number, text_line
+from eager_owl.desktop.widgets.fields import in_a_row, number, show_value, text_line
 from eager_owl.session.facts import key_of
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import Moved, moved, moved_tab, price_words, tell_hand
@@ -34,12 +34,12 @@ class Elsewhere(Panel):
         self.fret, self.strings = text_line("Hand near fret"), text_line("Strings to play it on")
         self.fret.setPlaceholderText("anywhere")
         self.strings.setPlaceholderText("all")
-        self.down, self.up = QPushButton("octave down"), QPushButton("octave up")
+        self.down, self.up = QPushButton("down"), QPushButton("up")
         for button, by in ((self.down, -12), (self.up, 12)):
             button.clicked.connect(lambda _=False, by=by: self._step(by))
         form.addRow("to the key of", self.to_key)
         form.addRow("semitones", self.semitones)
-        form.addRow("", in_a_row(self.down, self.up))
+        form.addRow("octave", in_a_row(self.down, self.up))
         form.addRow("near fret", self.fret)
         form.addRow("on strings", self.strings)
         layout.addLayout(form)
@@ -48,10 +48,12 @@ class Elsewhere(Panel):
         layout.addWidget(self.words)
         layout.addStretch(1)
         self.complaint = self.complaints()
-        self.hear_button = QPushButton("Hear it   Shift Enter")
+        self.hear_button = QPushButton("Hear   Shift Enter")
         self.hear_button.clicked.connect(lambda: session.ways.hear())
         self.copy_button = QPushButton("Copy as tab")
         self.copy_button.clicked.connect(self.copy_tab)
+        for button in (self.hear_button, self.copy_button):
+            button.setProperty("close", True)
         self.foot.addWidget(in_a_row(self.hear_button, self.copy_button))
         self.take_button = QPushButton("Play it there")
         self.take_button.setProperty("loud", True)
@@ -87,8 +89,8 @@ class Elsewhere(Panel):
             self._allow(False)
             return
         key = key_of(opened.solo)
-        if key is not None and not self.to_key.hasFocus():
-            self.to_key.setText(replace(key, tonic=(key.tonic + semitones) % 12).name)
+        if key is not None:
+            show_value(self.to_key, replace(key, tonic=(key.tonic + semitones) % 12).name)
         still = semitones == 0 and fret is None and strings is None
         self._moved = moved(opened.solo, notes, semitones, fret, strings)
         self._show_words(still)
@@ -142,6 +144,7 @@ class Elsewhere(Panel):
         except ValueError as error:
             self.complain(str(error))
             return
+        self.to_key.setModified(False)
         now = round(number(self.semitones.text() or "0"))
         if (own.tonic + now - wanted.tonic) % 12:
             self.semitones.setText(str((wanted.tonic - own.tonic + 6) % 12 - 6))

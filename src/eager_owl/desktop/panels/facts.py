@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QPushButton
 
 from eager_owl.desktop.panels.panel import Panel
-from eager_owl.desktop.widgets.fields import ChartText, in_a_row, number, short_line, text_line
+from eager_owl.desktop.widgets.fields import ChartText, choices, in_a_row, number, short_line, show_value, text_line
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid, grid_from_taps
 from eager_owl.session.explaining import ReasonSchool, reason_schools
@@ -66,8 +66,7 @@ class Facts(Panel):
         self.here_button = _button("At cursor", "The first beat lies at the cursor")
         form.addRow("tempo", in_a_row(self.tempo, self.tap_button, self.find_button))
         form.addRow("first beat", in_a_row(self.first_beat, self.here_button))
-        self.feel = QComboBox()
-        self.feel.setAccessibleName("Feel of the beat")
+        self.feel = choices("Feel of the beat")
         self.feel.addItems([words for words, _, _ in _FEELS])
         form.addRow("beats a bar", in_a_row(self.beats, self.feel))
         self.drift = _button("", "Even out: one tempo from the first beat on")
@@ -76,8 +75,7 @@ class Facts(Panel):
 
     def _build_guitar(self) -> None:
         form = _form()
-        self.tunings = QComboBox()
-        self.tunings.setAccessibleName("Tuning by name")
+        self.tunings = choices("Tuning by name")
         self.tunings.addItem(_OWN_TUNING)
         self.tunings.addItems(list(TUNINGS))
         self.tuning, self.capo, self.frets = text_line("Tuning"), short_line("Capo"), short_line("Frets")
@@ -133,9 +131,7 @@ class Facts(Panel):
         self.drift.setVisible(anchors > 0)
         self.drift.setText(f"{anchors} beats held: even out")
         for field, text in values.items():
-            if not field.hasFocus():
-                field.setText(text)
-                field.setCursorPosition(0)
+            show_value(field, text)
         self.chart.show_text(solo.chart_text)
         self.placing.setCurrentIndex(max(self.placing.findData(solo.placing_school), 0))
         self.reasons.setCurrentIndex(max(self.reasons.findData(solo.reason_school), 0))
@@ -236,9 +232,7 @@ def _button(words: str, name: str) -> QPushButton:
 
 
 def _schools(name: str, schools: Mapping[str, PlacingSchool | ReasonSchool]) -> QComboBox:
-    box = QComboBox()
-    box.setAccessibleName(name)
-    box.setMinimumContentsLength(8)
+    box = choices(name)
     for school, told in schools.items():
         box.addItem(school.replace("-", " "), school)
         box.setItemData(box.count() - 1, told.creed, Qt.ItemDataRole.ToolTipRole)

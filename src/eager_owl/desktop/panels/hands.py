@@ -2,12 +2,12 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.theme import text_font
-from eager_owl.desktop.widgets.fields import in_a_row, number, short_line
+from eager_owl.desktop.widgets.fields import choices, in_a_row, number, short_line, show_value
 from eager_owl.desktop.widgets.rows import quiet_label, turn_page
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import PAIN_WORDS, STYLES, Way, find_cautions, strings_known
@@ -59,14 +59,15 @@ class Hands(Panel):
         self._title = self.heading()
         self._scroll = self.pages()
         self._scroll.setMinimumHeight(150)
-        self.take_button = QPushButton("Take it   Ctrl U")
+        self.take_button = QPushButton("Take   Ctrl U")
         self.take_button.setProperty("loud", True)
         self.take_button.clicked.connect(lambda: self.ways.take())
-        self.hear_button = QPushButton("Hear it   Shift Enter")
+        self.hear_button = QPushButton("Hear   Shift Enter")
         self.hear_button.clicked.connect(lambda: self.ways.hear())
+        for button in (self.take_button, self.hear_button):
+            button.setProperty("close", True)
         layout.addWidget(in_a_row(self.take_button, self.hear_button))
-        self.picking = QComboBox()
-        self.picking.setAccessibleName("Picking")
+        self.picking = choices("Picking")
         for name, style in STYLES.items():
             self.picking.addItem(f"{name} picking", name)
             self.picking.setItemData(self.picking.count() - 1, style.creed, Qt.ItemDataRole.ToolTipRole)
@@ -76,7 +77,7 @@ class Hands(Panel):
         self.heading("Mind")
         self._cautions = self.quiet()
         self.reach, self.rest = short_line("Comfortable reach in mm"), short_line("Minutes until a rest")
-        reach_row = in_a_row(QLabel("reach to"), self.reach, QLabel("mm, rest after"), self.rest, QLabel("min"))
+        reach_row = in_a_row(QLabel("reach"), self.reach, QLabel("mm, rest"), self.rest, QLabel("min"))
         layout.addWidget(reach_row)
         self.complaint = self.complaints()
         self.foot.addWidget(self.back)
@@ -101,8 +102,7 @@ class Hands(Panel):
             (self.reach, self.session.resting.limits.reach_mm),
             (self.rest, self.session.resting.limits.rest_min),
         ):
-            if not field.hasFocus():
-                field.setText(f"{value:g}")
+            show_value(field, f"{value:g}")
 
     def _turn(self) -> None:
         if self.opened is not None and self.isVisible():

@@ -3,10 +3,10 @@
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QPushButton, QSlider
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QPushButton, QSlider
 
 from eager_owl.desktop.panels.panel import Panel
-from eager_owl.desktop.widgets.fields import in_a_row, number, text_line
+from eager_owl.desktop.widgets.fields import choices, in_a_row, number, show_value, text_line
 from eager_owl.session import editing
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
@@ -26,8 +26,7 @@ class Lead(Panel):
         layout = self.column
         layout.setSpacing(8)
         self.heading("Hearing the lead")
-        self.mix = QComboBox()
-        self.mix.setAccessibleName("What the recording is")
+        self.mix = choices("What the recording is")
         for value, words in _MIXES:
             self.mix.addItem(words, value)
         self.mix.activated.connect(self._take)
@@ -35,7 +34,7 @@ class Lead(Panel):
         form = QFormLayout()
         form.setVerticalSpacing(5)
         form.addRow("recording", self.mix)
-        form.addRow("lead stays in", in_a_row(self.lowest, QLabel("to"), self.highest))
+        form.addRow("lead from", in_a_row(self.lowest, QLabel("to"), self.highest))
         layout.addLayout(form)
         self.heading("Bring forward")
         self.everywhere = QCheckBox("from everywhere in the stereo")
@@ -55,7 +54,7 @@ class Lead(Panel):
         band = QFormLayout()
         band.addRow("band in Hz", in_a_row(self.low, QLabel("to"), self.high))
         layout.addLayout(band)
-        self.tones_only = QCheckBox("tones only: drums and clicks held back")
+        self.tones_only = QCheckBox("tones only, no drums and clicks")
         self.tones_only.toggled.connect(self._take)
         layout.addWidget(self.tones_only)
         self.quiet("The loop plays, and hearing hears, what is brought forward.")
@@ -92,8 +91,7 @@ class Lead(Panel):
             self.high: f"{focus.high_hz:g}" if focus.high_hz else "",
         }
         for field, text in values.items():
-            if not field.hasFocus():
-                field.setText(text)
+            show_value(field, text)
         stereo = opened.sound is None or opened.sound.recording.samples.shape[1] == 2
         for box, on in ((self.everywhere, focus.place is None), (self.tones_only, focus.tones_only)):
             box.blockSignals(True)
@@ -145,7 +143,7 @@ class Lead(Panel):
         def change(solo: Solo) -> Solo:
             return replace(solo, mix=mix, lead_range=lead_range, focus=focus)
 
-        done = opened.do("hearing the lead", change)
+        done = self.take("hearing the lead", change)
         self.refresh()  # settling what was done before has written the fields from the older document
         if done and sounds_otherwise:
             self.session.playing.play_anew()

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from eager_owl.desktop.theme import head_font
 from eager_owl.desktop.widgets.rows import quiet_label, scrolling
@@ -11,7 +11,7 @@ from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
 from eager_owl.solo.document import Solo
 
-NARROWEST, WIDEST = 270, 340
+NARROWEST, WIDEST = 300, 340
 
 
 class Panel(QFrame):
@@ -27,8 +27,6 @@ class Panel(QFrame):
         self.session = session
         self._complaint = QLabel()
         self.setObjectName("card")
-        self.setMinimumWidth(NARROWEST)
-        self.setMaximumWidth(WIDEST)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(14, 10, 8, 10)
         self._area = scrolling()
@@ -109,4 +107,6 @@ class Panel(QFrame):
         except ValueError as error:
             self.complain(str(error))
             return False
+        if isinstance(typed := self.focusWidget(), QLineEdit):
+            typed.setModified(False)  # what was typed there is the document's now
         return opened.do(words, change, [note.id for note in opened.solo.notes] if place else ())

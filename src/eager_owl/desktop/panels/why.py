@@ -1,11 +1,11 @@
 """The panel of reasons for the phrase: what happens in it in sentences, the schools, and the player's own word."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QLabel, QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.views.reason_strip import LEGEND
-from eager_owl.desktop.widgets.fields import in_a_row, text_line
+from eager_owl.desktop.widgets.fields import choices, in_a_row, show_value, text_line
 from eager_owl.desktop.widgets.rows import Row, page_of, quiet_label, small_heading, turn_page
 from eager_owl.session import editing
 from eager_owl.session.explaining import ROLES, named_source, reason_schools
@@ -27,9 +27,8 @@ class Why(Panel):
         self._title = self.heading()
         self._scroll = self.pages()
         self._yours = self.quiet()
-        self.source, self.role = text_line("Source of the selected notes"), QComboBox()
+        self.source, self.role = text_line("Source of the selected notes"), choices("What the selected notes do")
         self.source.setPlaceholderText("their source, such as F Dorian")
-        self.role.setAccessibleName("What the selected notes do")
         self.role.addItems([_AS_READ, *ROLES])
         self.column.addWidget(self.source)
         self.column.addWidget(in_a_row(QLabel("they are"), self.role))
@@ -79,8 +78,7 @@ class Why(Panel):
         come = phrase is not None and STAGES.index(phrase.stage) >= STAGES.index("reasoned")
         self.right_button.setText(f"{'Not yet right' if come else 'The reasons are right'}   Ctrl Shift R")
         self.right_button.setEnabled(phrase is not None and bool(opened.notes))
-        if not self.source.hasFocus():
-            self.source.setText(next((note.source for note in opened.selected if note.source), ""))
+        show_value(self.source, next((note.source for note in opened.selected if note.source), ""))
         role = next((note.role for note in opened.selected if note.role), None)
         self.role.setCurrentIndex(max(self.role.findText(role or _AS_READ), 0))
 

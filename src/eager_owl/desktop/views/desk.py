@@ -38,7 +38,7 @@ class Desk(QWidget):
         self._drag_from = QPointF()
         self._drag_now = QPointF()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(480, 360)
+        self.setMinimumSize(400, 300)
         self.setMouseTracking(True)
         self.setAccessibleName("Measured tab")
 

@@ -9,8 +9,10 @@ from eager_owl.solo.document import Note
 
 MARGIN_LEFT, MARGIN_RIGHT = 74, 16
 SEMITONE_SHARE = 0.62  # of the distance between strings that a semitone leaves the line
-_REASONS_HEIGHT = 122.0
+_REASONS_HEIGHT, _SENTENCE_HEIGHT = 122.0, 22.0
+_SENTENCE_FROM = 356.0  # a lower desk leaves the sentence at its foot out
 _PICKS_HEIGHT = 18.0
+_OVER_BENDS = 38.0  # between the written values and the highest bend: its words
 _WAVE_TOP, _WAVE_SHARE, _WAVE_LEAST = 26.0, 0.11, 34.0
 _GRAB_PX = 4
 
@@ -57,13 +59,13 @@ class DeskLayout:
     @cached_property
     def spacing(self) -> float:
         """From string to string; above the first there is room for a bend of a whole step and its name."""
-        room = self.height - _REASONS_HEIGHT - _PICKS_HEIGHT - self.written - 26
+        room = self.height - self._reasons - _PICKS_HEIGHT - self.written - _OVER_BENDS
         return room / (len(self.tuning) + 2 * SEMITONE_SHARE)
 
     @cached_property
     def first_string(self) -> float:
         """Height of the thinnest string."""
-        return self.written + 26 + (2 * SEMITONE_SHARE + 0.15) * self.spacing
+        return self.written + _OVER_BENDS + (2 * SEMITONE_SHARE + 0.15) * self.spacing
 
     @property
     def semitone(self) -> float:
@@ -73,22 +75,32 @@ class DeskLayout:
     @property
     def picks(self) -> float:
         """Middle of the row of picking strokes."""
-        return self.height - _REASONS_HEIGHT + 3
+        return self.height - self._reasons + 3
 
     @property
     def chords(self) -> float:
         """Top of the chord cells."""
-        return self.height - _REASONS_HEIGHT + 16
+        return self.height - self._reasons + 16
 
     @property
     def intervals(self) -> float:
         """Base line of the intervals."""
-        return self.height - _REASONS_HEIGHT + 61
+        return self.height - self._reasons + 61
 
     @property
     def sources(self) -> float:
         """Top of the source brackets."""
-        return self.height - _REASONS_HEIGHT + 73
+        return self.height - self._reasons + 73
+
+    @property
+    def _reasons(self) -> float:
+        """Height of the reason strip."""
+        return _REASONS_HEIGHT - (0.0 if self.has_sentence else _SENTENCE_HEIGHT)
+
+    @property
+    def has_sentence(self) -> bool:
+        """Whether there is room for the sentence at the foot."""
+        return self.height >= _SENTENCE_FROM
 
     @property
     def sentence(self) -> float:

@@ -19,12 +19,14 @@ from eager_owl.session.placing import (
     price_words,
     shape_under,
     tell_hand,
+    whole_words,
 )
 from eager_owl.session.session import Session
 from eager_owl.solo.document import INLAID_FRETS, Instrument, Note, fret_mm
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
-_MARGIN_NAMES, _MARGIN_END, _TOP, _BOTTOM = 40, 16, 44, 42
+_MARGIN_NAMES, _MARGIN_END = 40, 16
+_LOW_PX = 175  # a lower neck has less over its strings and under them
 _NAME_PX = 14
 _NUT_PX = 30  # room for open strings
 _FEWEST_FRETS = 8
@@ -57,10 +59,15 @@ class Neck(QWidget):
     def refresh(self) -> None:
         """Paint anew after any change."""
         if self._open is not None:
-            self._story = tell_hand(self._shown, self._open.solo.instrument)
+            # Hands of different phrases are not one hand: of the whole recording none is told.
+            self._story = tell_hand(() if self._of_the_whole else self._shown, self._open.solo.instrument)
             self._frets = self._find_range()
             self.setAccessibleDescription(self._heading())
         self.update()
+
+    @property
+    def _of_the_whole(self) -> bool:
+        return self._open is not None and self._open.phrase is None
 
     @property
     def _moved(self) -> bool:
@@ -104,10 +111,18 @@ class Neck(QWidget):
         along = _MARGIN_NAMES + nut + share * (self.width() - _MARGIN_NAMES - _MARGIN_END - nut)
         return self.width() - along if self._left_handed else along
 
+    @property
+    def _top(self) -> int:
+        return 44 if self.height() >= _LOW_PX else 34
+
+    @property
+    def _board_height(self) -> int:
+        return self.height() - self._top - (42 if self.height() >= _LOW_PX else 30)
+
     def _string_y(self, string: int) -> float:
         assert self._open is not None
         strings = len(self._open.solo.instrument.tuning)
-        return _TOP + (self.height() - _TOP - _BOTTOM) * (string - 0.5) / strings
+        return self._top + self._board_height * (string - 0.5) / strings
 
     def spot(self, string: int, fret: int) -> QRectF:
         """The square of a finger at a string and fret: just behind the wire, or beyond the nut for an open string."""
@@ -117,7 +132,7 @@ class Neck(QWidget):
         else:
             x = self.fret_x(fret) + 0.42 * (self.fret_x(fret - 1) - self.fret_x(fret))
         strings = len(self._open.solo.instrument.tuning) if self._open else 6
-        side = min(34.0, (self.height() - _TOP - _BOTTOM) / strings - 1)
+        side = min(34.0, self._board_height / strings - 1)
         return QRectF(x - side / 2, self._string_y(string) - side / 2, side, side)
 
     # Words
@@ -137,6 +152,8 @@ class Neck(QWidget):
 
     def _heading(self) -> str:
         assert self._open is not None
+        if self._of_the_whole:
+            return whole_words(self._open.solo)
         if not self._story.stands and not self._story.opens:
             return "the phrase's notes show here once they are placed"
         parts = []
@@ -197,7 +214,8 @@ class Neck(QWidget):
             middle = (self.fret_x(fret - 1) + x) / 2
             painter.setFont(text_font(themes.SMALL))
             painter.setPen(color(worn().quiet))
-            painter.drawText(QRectF(middle - 20, self.height() - 24, 40, 18), Qt.AlignmentFlag.AlignCenter, str(fret))
+            foot = self.height() - (24 if self.height() >= _LOW_PX else 19)
+            painter.drawText(QRectF(middle - 20, foot, 40, 18), Qt.AlignmentFlag.AlignCenter, str(fret))
             if fret in INLAID_FRETS:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(color(worn().cell))
@@ -315,7 +333,7 @@ class Neck(QWidget):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, _finger_text(note))
         if any(n.pins & {"place", "finger"} for _, n in visits):
             painter.fillRect(QRectF(box.center().x() - 6, box.bottom() + 1, 12, 3), color(worn().pinned))
-        if self._open and self._open.phrase is None:
+        if self._of_the_whole:
             return  # the whole solo is too much to number
         orders = ",".join(str(order) for order, _ in visits[:3]) + ("…" if len(visits) > 3 else "")
         painter.setFont(text_font(themes.SMALL))

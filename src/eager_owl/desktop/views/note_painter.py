@@ -16,6 +16,9 @@ from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.solo.techniques import LEGATO
 
 _DRAWN_AS_SIGNS = (*LEGATO, "ghost")
+_BEND_RULES = ((50, "¼"), (100, "½"), (200, "1"), (300, "1½"))  # cents, and how the step is called
+_SIZED_PX = 70  # a shorter bend has no room for its size
+_CLEAR_OF_STRING_PX = 9
 _NEAR_S = 1.5
 _TRANSCRIBED_LEAVES = 4.0  # semitones: a slide's way from another fret is not drawn further
 
@@ -77,18 +80,29 @@ class NotePainter:
         painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_bend_rules(self, painter: QPainter, note: Note, base: float, semitone: float, highest: int) -> None:
-        """Faint rules at a quarter, half and whole step."""
+        """Faint rules at a quarter, half and whole step; the nearest one's size stands in it, clear of the ribbon."""
         painter.setFont(text_font(themes.SMALL))
         left, right = self.layout.x_of(note.onset) + 12, self.layout.x_of(note.end) - 2
-        for cents, words in ((50, "¼"), (100, "½"), (200, "1"), (300, "1½")):
-            if cents > highest + 30:
-                break
+        reached = [(cents, words) for cents, words in _BEND_RULES if cents <= highest + 30]
+        for cents, words in reached:
             y = base - semitone * cents / 100
             painter.setPen(QPen(color(self.theme.string), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(left, y), QPointF(right, y))
-            if cents + 60 > highest and right - left > 70:
+            at = self._size_x(note, left, right)
+            if (cents, words) == reached[-1] and at is not None and base - y > _CLEAR_OF_STRING_PX:
+                plate = QRectF(at, y - 7, painter.fontMetrics().horizontalAdvance(words) + 4, 14)
+                painter.fillRect(plate, color(self.theme.paper))
                 painter.setPen(color(self.theme.quiet))
-                painter.drawText(QPointF(right - 16, y - 3), words)
+                painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _size_x(self, note: Note, left: float, right: float) -> float | None:
+        """Where a bend's ribbon is not at its rule: before it rises, or after it is let down."""
+        assert note.bend is not None
+        if right - left < _SIZED_PX:
+            return None
+        if not note.bend.kind.struck_bent:
+            return left
+        return right - 16 if note.bend.kind.released else None
 
     def _paint_plate(self, painter: QPainter, note: Note, here: bool) -> None:
         plate = self.layout.plate(note)
@@ -133,13 +147,17 @@ class NotePainter:
                 painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _name_boxes(self, note: Note, words: str) -> list[QRectF]:
-        """Where a name may stand, best first: over the ribbon, under it, well over it."""
+        """Where a name may stand, best first: over the ribbon, under it, well over it.
+
+        A bend's is clear of its rules and of their size: only over it.
+        """
         width = QFontMetricsF(text_font(themes.SMALL, bold=True)).horizontalAdvance(words) + 4
         high = self.layout.string_y(self.layout.line_of(note))
         high -= self.layout.semitone * max((*note.contour_cents, 0)) / 100
         left = min(max(self.layout.x_of(note.onset) - 8, MARGIN_LEFT), self.layout.right - width)
-        least = self.layout.written + 12
-        return [QRectF(left, max(y, least), width, 17) for y in (high - 28, high + 14, high - 46)]
+        least = self.layout.written + 16
+        heights = (high - 31, high - 48) if note.bend else (high - 28, high + 14, high - 46)
+        return [QRectF(left, max(y, least), width, 17) for y in heights]
 
     def paint_selection(self, painter: QPainter) -> None:
         """The selected notes over the picture; a single one with its techniques and measurements in words."""
@@ -160,7 +178,7 @@ class NotePainter:
             # The longer words stand instead of the name in the picture.
             painter.fillRect(self._named.get(chosen[0].id, QRectF()), color(self.theme.paper))
             boxes = self._name_boxes(chosen[0], words)
-            box = next((b for b in boxes if not any(b.intersects(p) for p in near)), boxes[2])
+            box = next((b for b in boxes if not any(b.intersects(p) for p in near)), boxes[-1])
             painter.fillRect(box, color(self.theme.paper))
             painter.setPen(color(self.theme.here))
             painter.setFont(text_font(themes.SMALL, bold=True))

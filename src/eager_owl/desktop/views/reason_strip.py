@@ -185,7 +185,7 @@ class ReasonStrip:
             bracket(painter, self.theme, left, right, self.layout.sources, words, tint, style, following - left)
 
     def _paint_sentence(self, painter: QPainter, notes: Sequence[Note]) -> None:
-        if not notes:
+        if not notes or not self.layout.has_sentence:
             return
         painter.setFont(text_font(themes.TEXT, italic=True))
         painter.setPen(color(self.theme.ink))

@@ -9,7 +9,10 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QWidget
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import color, head_font, text_font, worn
 
-_LONG_NAME = 14
+_LONG_NAME, _LONG_HEADING = 14, 30  # letters, from which words are wrapped
+
+
+_NAMES_PX, _WIDEST_NAME_PX = 84, 100
 
 
 class FactGrid(QWidget):
@@ -21,6 +24,7 @@ class FactGrid(QWidget):
         self.grid.setContentsMargins(0, 0, 6, 0)
         self.grid.setHorizontalSpacing(10)
         self.grid.setVerticalSpacing(3)
+        self.grid.setColumnMinimumWidth(0, _NAMES_PX)
         self.grid.setColumnStretch(1, 1)
 
     def end(self) -> None:
@@ -32,7 +36,7 @@ class FactGrid(QWidget):
         row = self.grid.rowCount()
         label = QLabel(words)
         label.setFont(head_font(themes.TEXT))
-        label.setWordWrap(True)
+        label.setWordWrap(len(words) > _LONG_HEADING)
         if row > 1:
             rule = QFrame()
             rule.setFixedHeight(1)
@@ -48,6 +52,7 @@ class FactGrid(QWidget):
         left.setProperty("quiet", True)
         left.setFont(text_font(themes.SMALL))
         left.setWordWrap(len(name) > _LONG_NAME)
+        left.setMaximumWidth(_WIDEST_NAME_PX)
         right.setWordWrap(True)
         right.setFont(text_font(themes.TEXT, bold=loud))
         if loud:
@@ -85,7 +90,7 @@ class FactGrid(QWidget):
         """A share of belief as a bar; a loud one, or one that `act` takes."""
         row = self.grid.rowCount()
         label: QWidget = QLabel(name) if act is None else _flat(name, act)
-        self.grid.addWidget(label, row, 0)
+        self.grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignLeft)
         self.grid.addWidget(_Share(share, act is None), row, 1)
         self.grid.addWidget(QLabel(amount), row, 2, Qt.AlignmentFlag.AlignRight)
 

@@ -2,9 +2,9 @@
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPlainTextEdit, QWidget
 
-_SHORT_PX = 46
+_SHORT_PX, _LONG_PX = 46, 110
 
 
 class _Field(QLineEdit):
@@ -64,14 +64,31 @@ def text_line(name: str) -> QLineEdit:
     """A field to type in, for which keys are not shortcuts."""
     field = _Field()
     field.setAccessibleName(name)
+    field.setMinimumWidth(_SHORT_PX)
     return field
+
+
+def show_value(field: QLineEdit, text: str) -> None:
+    """Write a value into a field, unless the player is typing another."""
+    if not (field.hasFocus() and field.isModified()):
+        field.setText(text)
+        field.setCursorPosition(0)
 
 
 def short_line(name: str) -> QLineEdit:
     """A field for a number, as narrow as that may be."""
     field = text_line(name)
-    field.setMinimumWidth(_SHORT_PX)
+    field.setMaximumWidth(_LONG_PX)
     return field
+
+
+def choices(name: str) -> QComboBox:
+    """A box of choices that is as narrow as it must be."""
+    box = QComboBox()
+    box.setAccessibleName(name)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(7)
+    return box
 
 
 def in_a_row(*widgets: QWidget) -> QWidget:
@@ -79,7 +96,7 @@ def in_a_row(*widgets: QWidget) -> QWidget:
     box = QWidget()
     row = QHBoxLayout(box)
     row.setContentsMargins(0, 0, 0, 0)
-    row.setSpacing(6)
+    row.setSpacing(4)
     for widget in widgets:
         row.addWidget(widget)
     return box

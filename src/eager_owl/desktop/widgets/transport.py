@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QProgre
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import text_font
 from eager_owl.desktop.words import clock_text
+from eager_owl.session.commands import key_words
 from eager_owl.session.playing import SPEEDS
 from eager_owl.session.session import Session
 
@@ -83,7 +84,7 @@ class Transport(QFrame):
         button = _plain_button("", name)
         button.setProperty("loud", loud)
         button.clicked.connect(lambda: self._session.run(row))
-        self._words[button] = (words, row.keys[0])
+        self._words[button] = (words, key_words(row.keys[0]))
         return button
 
     def sizeHint(self) -> QSize:
