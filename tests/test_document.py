@@ -46,6 +46,11 @@ class NoteEdits(unittest.TestCase):
         self.assertEqual(twice.note(1).techniques, ())
         self.assertIn("techniques", twice.note(1).pins)
 
+    def test_a_contour_is_kept_an_octave_off_and_given_up_where_it_is_of_another_sound(self) -> None:
+        self.assertEqual(edits.change_pitch(solo(60), [1], 12).notes[0].contour_cents[0], 0)
+        self.assertEqual(edits.change_pitch(solo(60), [1], -3).notes[0].contour_cents[0], 300)
+        self.assertEqual(edits.change_pitch(solo(50), [1], 20).notes[0].contour_cents, ())
+
     def test_timing_keeps_the_contour_at_its_instant(self) -> None:
         ramp = replace(solo(60).notes[0], contour_cents=tuple(range(22)))
         start = Solo(notes=(ramp,))

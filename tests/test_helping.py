@@ -78,13 +78,11 @@ class Taps(HelpingCase):
         self.assertEqual(opened.view.taps, ())
 
     def test_hearing_puts_a_note_at_each_tap(self) -> None:
-        opened = self.opened
-        assert opened is not None
-        self.phrase(1)
-        taps = (4.97, 5.5, 6.57, 7.1)
-        opened.set_taps(taps)
+        self.phrase(3)
+        taps = tuple(night_ferry.GRID.time_of(beat) for beat in (18, 19, 20, 21.5))
+        self.opened.set_taps(taps)
         self.press("H")
-        notes = self.solo.notes_in(self.solo.phrases[1])
+        notes = self.solo.notes_in(self.solo.phrases[3])
         self.assertEqual(len(notes), len(taps))
         for note, tap in zip(notes, taps, strict=True):
             self.assertAlmostEqual(note.onset, tap, delta=0.1)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import LeadFocus, Phrase, Solo, with_notes
 from tests.support import line
-from tests.windows import CTRL, KEY, SHIFT, WindowCase
+from tests.windows import CTRL, KEY, SHIFT, WindowCase, rows
 
 
 class PanelCase(WindowCase):
@@ -56,13 +56,13 @@ class Evidence(PanelCase):
         self.edit(lambda solo: replace(solo, grid=None, key_text="", chart_text=""))
         self.phrase(4)
         self.press(KEY.Key_Escape)
-        buttons = [b.text() for b in self.window.side.evidence.findChildren(QPushButton) if b.isVisible()]
+        steps = {row.text(): row for row in rows(self.window.side.evidence)}
         for words in ("Take the beat: 3/4 at 112   Ctrl T", "Hear this phrase   H"):
-            self.assertIn(words, buttons)
+            self.assertIn(words, steps)
         told = " ".join(label.text() for label in self.window.side.evidence.findChildren(QLabel))
         self.assertNotIn("two pentatonics", told)
-        take = next(b for b in self.window.side.evidence.findChildren(QPushButton) if "Take the beat" in b.text())
-        QTest.mouseClick(take, Qt.MouseButton.LeftButton)
+        steps["Take the beat: 3/4 at 112   Ctrl T"].setFocus()
+        QTest.keyClick(steps["Take the beat: 3/4 at 112   Ctrl T"], KEY.Key_Return)
         self.settle()
         self.assertIsNotNone(self.solo.grid)
 

@@ -207,6 +207,20 @@ class Finder(WindowCase):
 
 
 class Looks(WindowCase):
+    def test_in_a_small_window_the_keys_take_several_pages(self) -> None:
+        self.window.resize(853, 533)
+        self.press(KEY.Key_F1)
+        sheet = self.window.sheet
+        lines = [line for page in sheet.pages() for column in page for line in column]
+        listed = {line.name for line in lines if not isinstance(line, str)}
+        self.assertEqual(listed, {c.name for c in self.window.session.commands.values() if c.keys})
+        for page in range(len(sheet.pages())):
+            self.assertEqual((sheet.isVisible(), sheet.page), (True, page))
+            self.assertFalse(sheet.grab().isNull())
+            self.press(KEY.Key_Up)
+        self.assertGreater(page, 0)
+        self.assertFalse(sheet.isVisible())
+
     def test_help_lists_every_action_and_any_key_puts_it_away(self) -> None:
         self.demo()
         self.press(KEY.Key_F1)

@@ -4,22 +4,24 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtCore import QPoint, QSettings, Qt, qInstallMessageHandler
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.adapters import QtClock
+from eager_owl.desktop.app import log_toolkit
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.theme import DAY
 from eager_owl.desktop.waiting import wait_until_idle
 from eager_owl.desktop.widgets.rows import Row
-from eager_owl.desktop.window import Window
+from eager_owl.desktop.window import SIZE, Window
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.player import SimulatedDevice
 from eager_owl.solo.document import Solo
 from tests.sessions import Cached
 
+qInstallMessageHandler(log_toolkit)
 APP = QApplication.instance() or QApplication([])
 themes.load_fonts()
 
@@ -40,6 +42,7 @@ class WindowCase(Cached):
 
     def new_window(self) -> Window:
         window = Window(self.device, DAY)
+        window.resize(*SIZE)  # the screen without a monitor is smaller
         window.show()
         window.activateWindow()
         self.assertTrue(QTest.qWaitForWindowActive(window))

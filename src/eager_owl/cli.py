@@ -15,7 +15,6 @@ from eager_owl import __version__
 from eager_owl.audio.decode import AudioError, Recording, decode, mono
 from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.log import log_path, start_log
-from eager_owl.notation.notes_file import read_notes, write_notes
 from eager_owl.notation.tab import text_tab
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
@@ -270,6 +269,8 @@ def _stretch(options: argparse.Namespace) -> tuple[Recording, Phrase]:
 
 
 def _read_notes(path: Path) -> Solo:
+    from eager_owl.notation.notes_file import read_notes  # its package takes long to load: not for the window
+
     notes, instrument, cents = read_notes(read_text(path), path.name)
     return Solo(instrument=instrument, reference_cents=cents, notes=tuple(notes))
 
@@ -320,6 +321,8 @@ def _reason_school(options: argparse.Namespace) -> str | None:
 
 
 def _write_notes(path: Path, solo: Solo, reasons: Sequence[Reason] | None = None) -> None:
+    from eager_owl.notation.notes_file import write_notes
+
     _write(path, write_notes(solo.notes, solo.instrument, solo.reference_cents or 0.0, reasons))
 
 

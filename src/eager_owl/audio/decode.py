@@ -5,7 +5,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-import av
 import numpy as np
 import soundfile
 import soxr
@@ -127,6 +126,8 @@ def _cut_short(path: Path, got_s: float, promised_s: float) -> str:
 
 
 def _decode_av(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
+    import av  # a tenth of a second: only where such a file is read
+
     blocks: list[NDArray[np.float32]] = []
     rate, promised_s = 0, 0.0
     try:

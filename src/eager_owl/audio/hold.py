@@ -6,7 +6,6 @@ on at the frequency measured there (M. Dolson, "The phase vocoder: a tutorial", 
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 _WINDOW, _OVERLAP = 4096, 4
 _MEASURED_HOP = 64  # near enough that no bin's phase turns round between
@@ -23,7 +22,7 @@ def hold_instant(samples: NDArray[np.float32], rate: int, at_s: float, seconds: 
     padded = np.pad(signal, (_WINDOW, _WINDOW + _MEASURED_HOP))
     window = np.hanning(_WINDOW)
     start = int(np.clip(middle, 0, max(len(signal) - 1, 0))) + _WINDOW // 2
-    first, second = (fft.rfft(padded[at : at + _WINDOW] * window) for at in (start, start + _MEASURED_HOP))
+    first, second = (np.fft.rfft(padded[at : at + _WINDOW] * window) for at in (start, start + _MEASURED_HOP))
     hop = _WINDOW // _OVERLAP
     count = max(_OVERLAP, round(seconds * rate / hop))
     # Frequencies are rounded to what fits the loop a whole number of times, so that the end meets the start.
@@ -34,7 +33,7 @@ def hold_instant(samples: NDArray[np.float32], rate: int, at_s: float, seconds: 
     per_hop = np.round(per_sample / whole) * whole * hop
     out = np.zeros(count * hop)
     for index in range(count):
-        frame = fft.irfft(np.abs(first) * np.exp(1j * (np.angle(first) + index * per_hop))) * window
+        frame = np.fft.irfft(np.abs(first) * np.exp(1j * (np.angle(first) + index * per_hop))) * window
         at = (index * hop + np.arange(_WINDOW)) % len(out)
         out[at] += frame
     return (out * _PEAK / max(float(np.abs(out).max()), 1e-9)).astype(np.float32)[:, None]

@@ -1,21 +1,33 @@
 """Start the desktop."""
 
+import logging
 import os
 import sys
 from pathlib import Path
 
+from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
-from eager_owl.desktop import theme as themes
-from eager_owl.desktop.waiting import wait_until_idle
-from eager_owl.desktop.window import Window
-
+LOG = logging.getLogger(__name__)
 # Any of these says where to draw.
 _DISPLAYS = ("QT_QPA_PLATFORM", "DISPLAY", "WAYLAND_DISPLAY")
+_LEVELS = {
+    QtMsgType.QtDebugMsg: logging.DEBUG,
+    QtMsgType.QtInfoMsg: logging.INFO,
+    QtMsgType.QtWarningMsg: logging.WARNING,
+    QtMsgType.QtCriticalMsg: logging.ERROR,
+    QtMsgType.QtFatalMsg: logging.CRITICAL,
+}
 
 
-def run(demo: bool, solo: Path | None, screenshot: Path | None, theme_name: str | None) -> int:
+def run(demo: bool, file: Path | None, screenshot: Path | None, theme_name: str | None) -> int:
     """Open the window, on the demo or a file where asked; with `screenshot`, write its picture and end."""
+    qInstallMessageHandler(log_toolkit)
+    # Only now: the multimedia back-end has things to say as soon as it is loaded.
+    from eager_owl.desktop import theme as themes
+    from eager_owl.desktop.waiting import wait_until_idle
+    from eager_owl.desktop.window import SIZE, Window
+
     if not any(os.environ.get(name) for name in _DISPLAYS):
         # A machine without a monitor is a normal one: the window is drawn all the same, where pictures can be taken.
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -29,15 +41,32 @@ def run(demo: bool, solo: Path | None, screenshot: Path | None, theme_name: str 
     app.setApplicationName("eager-owl")
     app.setDesktopFileName("eager-owl")
     themes.load_fonts()
+    sys.excepthook = log_fault
     window = Window(theme=themes.THEMES.get(theme_name or ""))
     window.show()
     if demo:
         window.session.keeping.open_demo()
-    elif solo is not None:
-        window.session.keeping.open_path(solo)
+    elif file is not None:
+        window.session.keeping.open_path(file)
     if screenshot is None:
         return app.exec()
+    window.resize(*SIZE)  # a picture has no screen to fit
     wait_until_idle(window)
     if not window.grab().save(str(screenshot), "PNG"):
         raise ValueError(f"{screenshot} can't be written")
     return 0
+
+
+def log_toolkit(kind: QtMsgType, _context: QMessageLogContext, message: str) -> None:
+    """What the toolkit and its back-ends say goes to the log, not to the terminal."""
+    LOG.log(_LEVELS.get(kind, logging.WARNING), "%s", message)
+    if kind is QtMsgType.QtFatalMsg:
+        print(f"eager-owl: {message}", file=sys.stderr)
+
+
+def log_fault(kind: type[BaseException], fault: BaseException, traceback: object) -> None:
+    """A fault in answering a key or the mouse: written down and told in one line; the window stays."""
+    LOG.error("a fault in the window", exc_info=fault)
+    print(
+        f"eager-owl: a fault of its own ({kind.__name__}: {fault}); --log tells where it is written", file=sys.stderr
+    )

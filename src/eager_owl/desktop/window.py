@@ -27,7 +27,7 @@ from eager_owl.session.session import Session
 
 _BESIDE_MS = 20  # the views beside the desk follow a walk through the notes by this
 _NARROW_PX = 1050  # narrower than this the side is too
-_SIZE, _LEAST_SIZE = (1280, 800), (820, 500)
+SIZE, _LEAST_SIZE = (1280, 800), (820, 500)
 _LOW_PX, _LOWEST_PX = 730, 640  # lower than these the rail becomes a line, and the neck gives way
 
 
@@ -84,7 +84,7 @@ class Window(QMainWindow):
         """Never larger than the screen, whatever its scaling."""
         room = self.screen().availableGeometry()
         self.setMinimumSize(min(_LEAST_SIZE[0], room.width()), min(_LEAST_SIZE[1], room.height()))
-        self.resize(min(_SIZE[0], room.width()), min(_SIZE[1], room.height()))
+        self.resize(min(SIZE[0], room.width()), min(SIZE[1], room.height()))
 
     def _bind(self) -> None:
         for command in self.session.commands.values():
@@ -95,7 +95,7 @@ class Window(QMainWindow):
 
     def _run(self, command: Command) -> None:
         if self.sheet.isVisible():
-            self.sheet.hide()
+            self.sheet.turn()
         else:
             self.session.run(command)
 

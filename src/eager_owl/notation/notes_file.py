@@ -19,7 +19,7 @@ class NotesFileError(ValueError):
 
 
 class _Entry(BaseModel):
-    model_config = ConfigDict(extra="ignore")
+    model_config = ConfigDict(extra="ignore", defer_build=True)  # most starts of the program read no such file
 
 
 class _Note(_Entry):

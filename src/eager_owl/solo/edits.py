@@ -24,6 +24,7 @@ from eager_owl.theory.pitch import pitch_name
 
 # A detection this near a note the player threw out, and of its pitch, is the same note.
 SAME_ONSET_S = 0.05
+_ANOTHER_SOUND_SEMITONES = 4
 # A bend named by the player is as large as the contour is in all but its highest tenth; less than this is none.
 _HELD_SHARE, _LEAST_BEND_CENTS = 0.9, 30
 
@@ -49,11 +50,24 @@ def change_pitch(solo: Solo, ids: Iterable[int], semitones: int) -> Solo:
             string=note.string if fret is not None else None,
             fret=fret,
             pins=note.pins if fret is not None else note.pins - {"place"},
-            contour_cents=tuple(cents - 100 * semitones for cents in note.contour_cents),
+            contour_cents=_contour_against(note.contour_cents, semitones),
         )
         return moved.pinned("pitch")
 
     return change_notes(solo, ids, change)
+
+
+def _contour_against(contour_cents: tuple[int, ...], semitones: int) -> tuple[int, ...]:
+    """A contour measured against one pitch, against another so many semitones higher.
+
+    A reading an octave off is of the same line. What is further away than a bend goes is of another sound, and tells
+    nothing of this note.
+    """
+    if semitones % 12 == 0:
+        return contour_cents
+    if abs(semitones) > _ANOTHER_SOUND_SEMITONES:
+        return ()
+    return tuple(cents - 100 * semitones for cents in contour_cents)
 
 
 def move_string(solo: Solo, ids: Iterable[int], by: int) -> Solo:
@@ -364,8 +378,7 @@ def _around_pins(note: Note, twin: Note) -> Note:
         techniques=note.techniques if "techniques" in note.pins else twin.techniques,
     )
     if "pitch" in note.pins or "place" in note.pins:
-        shift = 100 * (twin.pitch - note.pitch)
-        contour = tuple(cents + shift for cents in twin.contour_cents)
+        contour = _contour_against(twin.contour_cents, note.pitch - twin.pitch)
         merged = replace(merged, pitch=note.pitch, contour_cents=contour)
     if "timing" in note.pins:
         merged = _cut(merged, note.onset, note.end)

@@ -3,12 +3,14 @@
 import json
 import os
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
-from typing import Any
-
-from pydantic import TypeAdapter, ValidationError
+from typing import TYPE_CHECKING, Any
 
 from eager_owl.solo.document import Solo
+
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
 
 SUFFIX = ".owl.json"
 FORMAT = "eager-owl/solo"
@@ -17,7 +19,13 @@ VERSION = 1
 # From each older version to the next, on the raw JSON. Version 1 is the first.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 
-_ADAPTER = TypeAdapter(Solo)
+
+@cache
+def _adapter() -> "TypeAdapter[Solo]":
+    """Takes a third of a second with its package: not before there is a solo to read or write."""
+    from pydantic import TypeAdapter
+
+    return TypeAdapter(Solo)
 
 
 class DocumentError(Exception):
@@ -26,7 +34,7 @@ class DocumentError(Exception):
 
 def to_json(solo: Solo) -> str:
     """The document's text, indented by one so that a diff reads line by line at the top level."""
-    content = json.loads(_ADAPTER.dump_json(solo))
+    content = json.loads(_adapter().dump_json(solo))
     return json.dumps({"format": FORMAT, "version": VERSION, **content}, indent=1, ensure_ascii=False)
 
 
@@ -47,9 +55,11 @@ def from_json(text: str, name: str) -> Solo:
         )
     for older in range(version, VERSION):
         content = MIGRATIONS[older](content)
+    from pydantic import ValidationError
+
     body = {key: value for key, value in content.items() if key not in ("format", "version")}
     try:
-        return _ADAPTER.validate_python(body, strict=False)
+        return _adapter().validate_python(body, strict=False)
     except ValidationError as error:
         first = error.errors()[0]
         place = " › ".join(str(part) for part in first["loc"]) or "the file"

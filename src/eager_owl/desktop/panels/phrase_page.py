@@ -75,7 +75,7 @@ class PhrasePage:
             def act(command: Command = command) -> None:
                 self.session.run(command)
 
-            self.page.button(f"{words[:1].upper()}{words[1:]}{keys}", act)
+            self.page.step(f"{words[:1].upper()}{words[1:]}{keys}", act)
 
     def _queue(self) -> None:
         """The doubts of the phrase, worst first, each with what else it could be."""

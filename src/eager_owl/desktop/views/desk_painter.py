@@ -171,7 +171,9 @@ class DeskPainter:
         painter.setFont(text_font(themes.TEXT, italic=True))
         painter.setPen(color(self.theme.ink))
         words = "Drag over a stretch, or press [ and ] while it plays; M makes it a phrase."
-        painter.drawText(QPointF(MARGIN_LEFT, self.layout.sentence), words)
+        room = int(self.layout.right - MARGIN_LEFT)
+        shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QPointF(MARGIN_LEFT, self.layout.sentence), shown)
 
     def _paint_strings(self, painter: QPainter) -> None:
         tuning = self.opened.solo.instrument.tuning

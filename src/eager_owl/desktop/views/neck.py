@@ -42,7 +42,7 @@ class Neck(QWidget):
         self._story = tell_hand((), Instrument())
         self._frets = (0, 12)
         self._dragged: tuple[Note, QPointF] | None = None
-        self.setMinimumSize(480, 140)
+        self.setMinimumSize(400, 140)
         self.setAccessibleName("Neck")
 
     def sizeHint(self) -> QSize:

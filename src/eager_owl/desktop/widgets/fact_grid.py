@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import color, head_font, text_font, worn
+from eager_owl.desktop.widgets.rows import Row
 
 _LONG_NAME, _LONG_HEADING = 14, 30  # letters, from which words are wrapped
 
@@ -94,11 +95,16 @@ class FactGrid(QWidget):
         self.grid.addWidget(_Share(share, act is None), row, 1)
         self.grid.addWidget(QLabel(amount), row, 2, Qt.AlignmentFlag.AlignRight)
 
-    def button(self, words: str, act: Callable[[], object], loud: bool = False) -> None:
+    def step(self, words: str, act: Callable[[], object]) -> None:
+        """Something to be done, by a click or with Tab and Enter; long words are wrapped."""
+        row = Row(words)
+        row.clicked.connect(lambda: act())
+        self.grid.addWidget(row, self.grid.rowCount(), 0, 1, 3)
+
+    def button(self, words: str, act: Callable[[], object]) -> None:
         """A button over the whole width."""
         button = QPushButton(words)
         button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        button.setProperty("loud", loud)
         button.clicked.connect(lambda: act())
         self.grid.addWidget(button, self.grid.rowCount(), 0, 1, 3)
 

@@ -116,4 +116,4 @@ class _CommandRow(QFrame):
         self.style().polish(self)
         self._words.setText(f"{command.words[:1].upper()}{command.words[1:]}")
         self._missing.setText(missing)
-        self._keys.setText(", ".join(key_words(keys) for keys in command.keys[:2]))
+        self._keys.setText(", ".join(dict.fromkeys(key_words(keys) for keys in command.keys[:2])))
