@@ -17,3 +17,7 @@ atexit.register(shutil.rmtree, _HOME, ignore_errors=True)
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 for _name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
     os.environ[_name] = str(_HOME / _name)
+
+from eager_owl.log import start_log  # noqa: E402 - it asks where the state is kept
+
+start_log()

@@ -201,7 +201,7 @@ class Chart(WhyCase):
 class WholeSolo(WhyCase):
     def test_counts_lead_to_their_notes(self) -> None:
         self.press(KEY.Key_W, CTRL)
-        page = self.window.centre.pages["whole_solo"]
+        page = self.window.centre.page("whole_solo")
         self.assertTrue(page.isVisible())
         self.assertIn("F minor pentatonic", said(page))
         click(next(row for row in rows(page) if row.text().startswith("vibrato")))
@@ -217,7 +217,7 @@ class WholeSolo(WhyCase):
         for _ in range(4):
             click(
                 next(
-                    row for row in rows(self.window.centre.pages["whole_solo"]) if row.text().startswith("chord tone")
+                    row for row in rows(self.window.centre.page("whole_solo")) if row.text().startswith("chord tone")
                 )
             )
             self.settle()
@@ -238,7 +238,7 @@ class WholeSolo(WhyCase):
     def figure(self, name: str) -> Figure:
         return next(
             each
-            for each in self.window.centre.pages["whole_solo"].findChildren(Figure)
+            for each in self.window.centre.page("whole_solo").findChildren(Figure)
             if each.accessibleName() == name
         )
 
@@ -274,7 +274,7 @@ class WholeSolo(WhyCase):
 
     def test_the_page_follows_the_keys(self) -> None:
         self.press(KEY.Key_W, CTRL)
-        phrases, bar = self.figure("Phrases"), self.window.centre.pages["whole_solo"]._scroll.verticalScrollBar()
+        phrases, bar = self.figure("Phrases"), self.window.centre.page("whole_solo")._scroll.verticalScrollBar()
         bar.setValue(0)
         phrases.setFocus()
         QTest.keyClick(phrases, KEY.Key_Left)  # the last one
@@ -285,7 +285,7 @@ class WholeSolo(WhyCase):
 
     def test_rows_are_walked_by_key(self) -> None:
         self.press(KEY.Key_W, CTRL)
-        page = self.window.centre.pages["whole_solo"]
+        page = self.window.centre.page("whole_solo")
         QTest.keyClick(page, KEY.Key_Tab)
         self.assertIsInstance(self.window.focusWidget(), (Figure, Row))
         row = next(row for row in rows(page) if row.text().startswith("hammer-on"))
@@ -298,4 +298,4 @@ class WholeSolo(WhyCase):
     def test_nothing_to_tell(self) -> None:
         self.opened.do("nothing", lambda solo: with_notes(replace(solo, chart_text=""), ()))
         self.press(KEY.Key_W, CTRL)
-        self.assertIn("no notes yet", said(self.window.centre.pages["whole_solo"]))
+        self.assertIn("no notes yet", said(self.window.centre.page("whole_solo")))

@@ -13,6 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 
 from eager_owl.desktop import theme as themes
+from eager_owl.desktop.entries import PANELS
 from eager_owl.desktop.theme import DAY, DUSK, worn
 from eager_owl.notation.tab import text_tab
 from eager_owl.session.open_solo import OpenSolo
@@ -309,7 +310,7 @@ class Looks(WindowCase):
             self.settle()
             self.assertEqual((self.window.width(), self.window.height()), (width, height))
             inside = self.window.rect()
-            for name in self.window.side.panels:
+            for name in (entry.name for entry in PANELS):
                 self.window.show_panel(name)
                 self.settle()
                 panel = self.window.side.currentWidget()

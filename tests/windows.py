@@ -90,7 +90,7 @@ class WindowCase(Cached):
         self.fail("it was never reached")
 
     def panel(self, name: str) -> Panel:
-        return self.window.side.panels[name]
+        return self.window.side.panel(name)
 
     @property
     def opened(self) -> OpenSolo:

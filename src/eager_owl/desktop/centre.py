@@ -6,17 +6,17 @@ from eager_owl.desktop.entries import PAGES
 from eager_owl.desktop.pages.page import Page
 from eager_owl.desktop.views.desk import Desk
 from eager_owl.desktop.views.neck import Neck
-from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
 
 _DESK_SHARE, _NECK_SHARE = 21, 9
 
 
 class Centre(QStackedWidget):
-    """The desk and all pages, one in sight."""
+    """The desk or a page in sight."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self._session = session
         self.desk, self.neck = Desk(session), Neck(session)
         self.desk_card = QFrame()
         self.desk_card.setObjectName("card")
@@ -29,27 +29,26 @@ class Centre(QStackedWidget):
         column.setSpacing(8)
         column.addWidget(self.desk_card, _DESK_SHARE)
         column.addWidget(self.neck, _NECK_SHARE)
-        self.pages: dict[str, Page] = {entry.name: entry.make(session) for entry in PAGES}
-        for widget in (self._work, *self.pages.values()):
-            self.addWidget(widget)
+        self._pages: dict[str, Page] = {}
+        self.addWidget(self._work)
         self._low = False
 
-    def show_solo(self, opened: OpenSolo) -> None:
-        """Another solo is open."""
-        self.desk.show_solo(opened)
-        self.neck.show_solo(opened)
-        for page in self.pages.values():
-            page.show_solo(opened)
+    def page(self, name: str) -> Page:
+        """A page by its entry's name, made when it is first asked for."""
+        if name not in self._pages:
+            self._pages[name] = next(entry for entry in PAGES if entry.name == name).make(self._session)
+            self.addWidget(self._pages[name])
+        return self._pages[name]
 
     def refresh(self) -> None:
         """Draw all but the desk anew."""
         self.neck.refresh()
-        for page in self.pages.values():
+        for page in self._pages.values():
             page.refresh()
 
     def toggle(self, name: str) -> None:
         """A page instead of the desk, or the desk again."""
-        page = self.pages[name]
+        page = self.page(name)
         if self.currentWidget() is page:
             self.show_desk()
             return

@@ -11,33 +11,39 @@ from eager_owl.session.session import Session
 
 
 class Side(QStackedWidget):
-    """All panels, one in sight."""
+    """One panel in sight; each is made when it is first asked for."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._made: dict[str, Panel] = {}
         self.evidence = Evidence(session)
-        self.panels: dict[str, Panel] = {entry.name: entry.make(session) for entry in PANELS}
         self.addWidget(self.evidence)
-        for entry in PANELS:
-            panel = self.panels[entry.name]
+
+    def panel(self, name: str) -> Panel:
+        """A panel by its entry's name."""
+        if name not in self._made:
+            entry = next(entry for entry in PANELS if entry.name == name)
+            self._made[name] = panel = entry.make(self._session)
             panel.name_back(key_words(entry.keys[0]))
-            panel.closed.connect(lambda name=entry.name: session.run(session.commands[f"show_{name}"]))
+            command = self._session.commands[f"show_{name}"]
+            panel.closed.connect(lambda: self._session.run(command))
             self.addWidget(panel)
+        return self._made[name]
 
     def show_solo(self, opened: OpenSolo) -> None:
         """Another solo is open."""
-        for panel in (self.evidence, *self.panels.values()):
+        for panel in self._made.values():
             panel.show_solo(opened)
 
     def refresh(self) -> None:
         """Write what is in sight anew."""
-        for panel in (self.evidence, *self.panels.values()):
+        for panel in (self.evidence, *self._made.values()):
             panel.refresh()
 
     def toggle(self, name: str) -> QWidget | None:
         """Show a panel, or the evidence again; answers where the keys go, None for the desk."""
-        panel = self.panels[name]
+        panel = self.panel(name)
         shown = self.currentWidget() is not panel
         self.setCurrentWidget(panel if shown else self.evidence)
         self._session.solo.try_notes(())

@@ -18,5 +18,5 @@ def wait_until_idle(window: Window, seconds: float = 60.0) -> None:
     QCoreApplication.processEvents()
     if session.opened is not None:
         session.opened.settle()
-        window.refresh_beside()
+        window.catch_up()
         QCoreApplication.processEvents()

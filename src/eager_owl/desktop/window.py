@@ -43,11 +43,13 @@ class Window(QMainWindow):
         self.session.attach(self)
         self._build()
         self._bind()
-        self._beside_timer = QTimer(self)
-        self._beside_timer.setSingleShot(True)
-        self._beside_timer.setInterval(_BESIDE_MS)
-        self._beside_timer.timeout.connect(self.refresh_beside)
-        self._listen()
+        self._beside_timer = QTimer(self, singleShot=True, interval=_BESIDE_MS)
+        self._beside_timer.timeout.connect(self._refresh_beside)
+        self.session.shown.connect(self._show_solo)
+        self.session.refreshed.connect(self._refresh)
+        self.session.told.connect(self.notice.tell)
+        self.session.asked.connect(self.notice.ask)
+        self.session.answered.connect(self.notice.dismiss)
         self.head.refresh()
         self.welcome.recording_button.setFocus()
         self.session.keeping.offer_never_saved()
@@ -57,7 +59,6 @@ class Window(QMainWindow):
     def _build(self) -> None:
         session = self.session
         self.setFont(text_font())
-        self.setWindowTitle("Eager Owl")
         self.setWindowIcon(QIcon(str(ASSETS / "eager-owl.svg")))
         self.head, self.notice, self.rail = Head(session), Notice(), Rail(session)
         self.centre, self.side = Centre(session), Side(session)
@@ -98,14 +99,6 @@ class Window(QMainWindow):
             self.sheet.turn()
         else:
             self.session.run(command)
-
-    def _listen(self) -> None:
-        session = self.session
-        session.shown.connect(self._show_solo)
-        session.refreshed.connect(self._refresh)
-        session.told.connect(self.notice.tell)
-        session.asked.connect(self.notice.ask)
-        session.answered.connect(self.notice.dismiss)
 
     # The session's screen
 
@@ -151,10 +144,10 @@ class Window(QMainWindow):
         opened.changed.connect(self.desk.refresh_notes)
         opened.settled.connect(self._refresh)
         opened.view_changed.connect(self._on_view)
-        opened.cursor_moved.connect(self._on_cursor)
+        opened.cursor_moved.connect(self.desk.show_cursor)
+        opened.cursor_moved.connect(self.transport.show_position)
         self.stages.setCurrentIndex(1)
-        for view in (self.rail, self.centre, self.side):
-            view.show_solo(opened)
+        self.side.show_solo(opened)
         self._refresh()
         self.desk.setFocus()
 
@@ -162,16 +155,17 @@ class Window(QMainWindow):
         self.desk.show_selection()
         self._beside_timer.start()
 
-    def _on_cursor(self) -> None:
-        self.desk.show_cursor()
-        self.transport.show_position()
-
     def _refresh(self) -> None:
         if self.session.opened is not None:
             self.desk.refresh()
-            self.refresh_beside()
+            self._refresh_beside()
 
-    def refresh_beside(self) -> None:
+    def catch_up(self) -> None:
+        """Show now what would follow shortly."""
+        if self._beside_timer.isActive():
+            self._refresh_beside()
+
+    def _refresh_beside(self) -> None:
         """All but the desk."""
         self._beside_timer.stop()
         if self.session.opened is not None:

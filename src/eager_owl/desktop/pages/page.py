@@ -14,10 +14,6 @@ class Page(QFrame):
         self.session = session
         self.setObjectName("card")
 
-    def show_solo(self, opened: OpenSolo) -> None:
-        """Another solo is open."""
-        self.refresh()
-
     def refresh(self) -> None:
         """Write the page anew, if it is in sight."""
         if self.session.opened is not None and self.isVisible():

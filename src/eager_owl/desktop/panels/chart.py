@@ -144,7 +144,6 @@ class ChordChart(Panel):
 
     def show_solo(self, opened: OpenSolo) -> None:
         self._at = 0
-        super().show_solo(opened)
 
     def write(self, opened: OpenSolo) -> None:
         solo, key = opened.solo, key_of(opened.solo)

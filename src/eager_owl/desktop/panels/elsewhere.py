@@ -70,7 +70,6 @@ class Elsewhere(Panel):
         """Move phrases of this solo."""
         for field in (self.to_key, self.semitones, self.fret, self.strings):
             field.clear()
-        super().show_solo(opened)
 
     def write(self, opened: OpenSolo) -> None:
         """Move the phrase as the fields say."""

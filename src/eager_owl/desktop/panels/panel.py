@@ -53,8 +53,7 @@ class Panel(QFrame):
         return self.session.opened
 
     def show_solo(self, opened: OpenSolo) -> None:
-        """Another solo is open."""
-        self.refresh()
+        """Another solo is open, and what was typed for the one before is forgotten."""
 
     def refresh(self) -> None:
         """Write the panel anew, if it is in sight."""

@@ -49,10 +49,6 @@ class Desk(QWidget):
     def _open(self) -> OpenSolo | None:
         return self._session.opened
 
-    def show_solo(self, opened: OpenSolo) -> None:
-        """Another solo is open."""
-        self.refresh()
-
     def refresh(self) -> None:
         """Paint all anew."""
         self._picture = None

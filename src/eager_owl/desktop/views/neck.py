@@ -52,10 +52,6 @@ class Neck(QWidget):
     def _open(self) -> OpenSolo | None:
         return self._session.opened
 
-    def show_solo(self, opened: OpenSolo) -> None:
-        """Another solo is open."""
-        self.refresh()
-
     def refresh(self) -> None:
         """Paint anew after any change."""
         if self._open is not None:

@@ -185,10 +185,6 @@ class Rail(QScrollArea):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
-    def show_solo(self, opened: OpenSolo) -> None:
-        """Another solo is open."""
-        self.refresh()
-
     def set_low(self, low: bool) -> None:
         """Tiles without a picture, where the window is low."""
         self.strip.low = low

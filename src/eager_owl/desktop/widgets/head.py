@@ -84,6 +84,7 @@ class Head(QWidget):
         self.theme_button.setText(f"{'Dusk' if worn() is DAY else 'Day'}   F6")
         opened = self._session.opened
         if opened is None:
+            self.window().setWindowTitle("Eager Owl")
             return
         self._told = _facts(opened)
         self._elide()
