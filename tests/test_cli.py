@@ -4,6 +4,7 @@ import json
 import os
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
@@ -232,7 +233,8 @@ class ExportAndSlow(Commands):
         self.refused("can't be written", "slow", sound, "--speed", 0.5, "--out", self.folder / "no/b.wav")
 
     def test_its_own_fault_is_one_line_too(self) -> None:
-        with mock.patch.object(cli, "text_tab", side_effect=RuntimeError("broken")):
+        broken = mock.Mock(side_effect=RuntimeError("broken"))
+        with mock.patch.dict(cli.EXPORTS, tab=replace(cli.EXPORTS["tab"], write=broken)):
             status, said = self.run_cli("export", self.solo(), "--to", "tab", "--out", self.folder / "o")
         self.assertEqual(status, cli.OWN_FAULT)
         self.assertEqual(

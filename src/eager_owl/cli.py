@@ -15,10 +15,10 @@ from eager_owl import __version__
 from eager_owl.audio.decode import AudioError, Recording, decode, mono
 from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.log import log_path, start_log
-from eager_owl.notation.tab import text_tab
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.explaining import Reason, explain_by_all, explain_notes, reason_schools
+from eager_owl.session.exports import EXPORTS
 from eager_owl.session.hearing import hear_phrase, survey
 from eager_owl.session.placing import fingering, place_notes, placing_schools, with_places
 from eager_owl.solo.document import Instrument, Phrase, Solo, with_notes
@@ -134,7 +134,7 @@ def _explain_options(command: argparse.ArgumentParser) -> None:
 
 def _export_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("solo_file", metavar="SOLO.owl.json", type=Path)
-    command.add_argument("--to", choices=tuple(_EXPORTS), required=True)
+    command.add_argument("--to", choices=tuple(EXPORTS), required=True)
     command.add_argument("--out", type=Path, required=True)
 
 
@@ -216,14 +216,7 @@ def _reasons(solo: Solo, school: str | None) -> Sequence[Reason]:
 
 
 def _export(options: argparse.Namespace) -> None:
-    solo = load(options.solo_file)
-    if options.to == "tab":
-        _write(options.out, text_tab(solo))
-    else:
-        _write_notes(options.out, solo, explain_notes(solo, solo.notes).reasons)
-
-
-_EXPORTS = {"tab": "text tab", "json": "the notes file"}
+    _write(options.out, EXPORTS[options.to].write(load(options.solo_file)))
 
 
 def _slow(options: argparse.Namespace) -> None:

@@ -10,6 +10,7 @@ from typing import Literal
 
 from eager_owl.session import editing as do
 from eager_owl.session.editing import on_notes, on_phrase
+from eager_owl.session.exports import EXPORTS
 from eager_owl.session.ports import Screen
 from eager_owl.session.session import Session
 from eager_owl.solo import edits
@@ -88,6 +89,23 @@ def _technique_commands() -> tuple[Command, ...]:
             do.technique(name),
         )
         for name in names
+    )
+
+
+_EXPORT_KEYS = {"tab": "Ctrl+E"}
+
+
+def _export_commands() -> tuple[Command, ...]:
+    return tuple(
+        Command(
+            f"export_{export.name}",
+            (_EXPORT_KEYS[export.name],) if export.name in _EXPORT_KEYS else (),
+            f"export {export.words}",
+            "Keep",
+            "solo",
+            lambda session, export=export: session.keeping.export(export),  # type: ignore[misc]
+        )
+        for export in EXPORTS.values()
     )
 
 
@@ -180,7 +198,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("open", ("Ctrl+O",), "open a solo", "Keep", "nothing", lambda s: s.keeping.open()),
     Command("open_demo", (), "the demo", "Keep", "nothing", lambda s: s.keeping.open_demo()),
     Command("locate", (), "locate the recording", "Keep", "solo", lambda s: s.recordings.locate()),
-    Command("export_tab", ("Ctrl+E",), "export the tab as text", "Keep", "solo", lambda s: s.keeping.export_tab()),
+    *_export_commands(),
     Command("next_theme", ("F6",), "day or dusk", "Keep", "nothing", on_screen(lambda screen: screen.next_theme())),
     Command("find_command", ("Ctrl+Space", "F3"), "find a command by its words", "Keep", "nothing", on_screen(lambda screen: screen.find_command())),
     Command("show_help", ("?", "F1"), "this sheet", "Keep", "nothing", on_screen(lambda screen: screen.show_help())),

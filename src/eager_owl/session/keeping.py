@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from platformdirs import user_state_path
 
 from eager_owl import ASSETS
-from eager_owl.notation.tab import text_tab
+from eager_owl.session.exports import Export
 from eager_owl.session.open_solo import OpenSolo, Sound
 from eager_owl.session.recordings import SOUND_FILES, as_stored, decode_sound, recording_path, reference_to
 from eager_owl.session.signal import Signal
@@ -145,23 +145,24 @@ class Keeping:
         self._session.tell(f"saved as {path.name}")
         return True
 
-    def export_tab(self) -> None:
-        """Ask where, and write the text tab."""
-        suggested = Path.home() / f"{self._session.solo.solo.title}.txt"
-        path = self._session.ports.dialogs.save_file("Export the tab", suggested, "Text (*.txt)")
+    def export(self, export: Export) -> None:
+        """Ask where, and write the solo in another format."""
+        suggested = Path.home() / f"{self._session.solo.solo.title}{export.suffix}"
+        kinds = f"{export.files} (*{export.suffix})"
+        path = self._session.ports.dialogs.save_file(f"Export {export.words}", suggested, kinds)
         if path is not None:
-            self.export_tab_to(path)
+            self.export_to(export, path)
 
-    def export_tab_to(self, path: Path) -> None:
-        """Write the text tab to a path."""
+    def export_to(self, export: Export, path: Path) -> None:
+        """Write the solo in another format to a path."""
         opened = self._session.solo
         opened.settle()
         try:
-            write_atomically(path, text_tab(opened.solo).encode())
+            write_atomically(path, export.write(opened.solo).encode())
         except (DocumentError, ValueError) as error:
             self._session.tell(str(error), lasting=True)
             return
-        self._session.tell(f"tab written to {path.name}")
+        self._session.tell(f"{export.words}: written to {path.name}")
 
     # Unsaved work
 

@@ -9,12 +9,13 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePoli
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import DAY, head_font, text_font, worn
 from eager_owl.session.commands import key_words
+from eager_owl.session.exports import EXPORTS
 from eager_owl.session.facts import key_of, tuning_words
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
 from eager_owl.theory.pitch import pretty
 
-_MENU = ("new", "open", "save", "save_as", "export_tab", "locate", "open_demo")
+_MENU = ("new", "open", "save", "save_as", *(f"export_{name}" for name in EXPORTS), "locate", "open_demo")
 
 
 class Head(QWidget):
