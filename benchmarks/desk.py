@@ -14,14 +14,16 @@ import numpy as np
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from eager_owl.desktop.playback import SimulatedDevice
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from eager_owl.desktop import theme as themes
+from eager_owl.desktop.adapters import QtClock
+from eager_owl.desktop.waiting import wait_until_idle
 from eager_owl.desktop.window import Window
 from eager_owl.neck.fingering import find_fingering
+from eager_owl.session.player import SimulatedDevice
 from eager_owl.solo.document import Instrument, Note, Phrase
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -48,7 +50,7 @@ def start_to_window() -> float:
         "from eager_owl.desktop import theme\n"
         "from eager_owl.desktop.window import Window\n"
         "theme.load_fonts()\n"
-        "w = Window(); w.show(); w.open_demo(); app.processEvents(); w.grab()\n"
+        "w = Window(); w.show(); w.session.keeping.open_demo(); app.processEvents(); w.grab()\n"
         "import os, time; print(time.time(), flush=True); os._exit(0)\n"
     )
     environment = os.environ | {"PYTHONPATH": str(ROOT / "src")}
@@ -70,26 +72,25 @@ def main() -> None:
         print(f"fingering, {count:5} notes    {1000 * seconds:.0f} ms, {1e6 * seconds / count:.0f} µs a note")
     app = QApplication.instance() or QApplication([])
     themes.load_fonts()
-    device = SimulatedDevice()
-    window = Window(device, themes.DAY)
+    window = Window(SimulatedDevice(QtClock()), themes.DAY)
+    session = window.session
     window.resize(1280, 800)
     window.show()
     window.activateWindow()
     QTest.qWaitForWindowActive(window)
-    window.open_demo()
-    window.wait_until_idle()
-    assert window.opened is not None
-    opened = window.opened
+    session.keeping.open_demo()
+    wait_until_idle(window)
+    opened = session.solo
 
     firsts = []
     for _ in range(5):
         began = time.perf_counter()
         QTest.keyClick(window, Qt.Key.Key_Space)
-        while not (window.player.source and window.player.source.sounding):
+        while not (session.player.source and session.player.source.sounding):
             app.processEvents()
         firsts.append(time.perf_counter() - began)
         QTest.keyClick(window, Qt.Key.Key_Space)
-    print(f"play to first sound       {1000 * float(np.median(firsts)):.0f} ms at {window.listening.speed:.0%}")
+    print(f"play to first sound       {1000 * float(np.median(firsts)):.0f} ms at {session.playing.speed:.0%}")
 
     notes = tuple(walk(400))
     opened.do("many notes", lambda s: replace(s, phrases=(Phrase(0.0, 28.5, "All"),), notes=notes))
@@ -99,15 +100,14 @@ def main() -> None:
         spent = []
         for i in range(40):
             QTest.keyClick(window, Qt.Key.Key_Right)
-            window.wait_until_idle()
+            wait_until_idle(window)
             began = time.perf_counter()
             QTest.keyClick(window, key if i % 2 or key != Qt.Key.Key_Up else Qt.Key.Key_Down)
             window.desk.repaint()
             spent.append(time.perf_counter() - began)
-            window.wait_until_idle()
+            wait_until_idle(window)
         print(f"key to repaint, 400 notes {1000 * float(np.median(spent)):.1f} ms ({name})")
-    opened.undo_stack.setClean()
-    window.close()
+    session.player.close()
 
 
 if __name__ == "__main__":

@@ -10,13 +10,18 @@ from collections.abc import Callable
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from eager_owl.desktop.open_solo import OpenSolo
-from eager_owl.desktop.why_view import WhyView
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
+from eager_owl.desktop.adapters import QtClock, QtDialogs, QtSettings, QtWorkers
+from eager_owl.desktop.entries import all_commands
+from eager_owl.desktop.pages.whole_solo import WholeSolo
 from eager_owl.reasons.explain import explain_by_all, read_line
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.session.open_solo import OpenSolo
+from eager_owl.session.player import SimulatedDevice
+from eager_owl.session.ports import Ports
+from eager_owl.session.session import Session
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.techniques import Technique
 from eager_owl.theory.key import parse_key
@@ -65,11 +70,14 @@ def main() -> None:
     notes = line(1000)
     phrases = tuple(Phrase(start, start + 8.0, f"Phrase {start:.0f}") for start in np.arange(0, notes[-1].end, 8.0))
     solo = Solo("Long", key_text="F minor", chart_text=CHART, grid=GRID, phrases=phrases, notes=tuple(notes))
+    clock = QtClock()
+    ports = Ports(clock, QtWorkers(), SimulatedDevice(clock), QtDialogs(QWidget()), QtSettings())
+    session = Session(ports, all_commands())
+    session.show(OpenSolo(solo, None, None, clock))
     times = []
     for _ in range(5):
-        view = WhyView()
+        view = WholeSolo(session)
         view.resize(880, 560)
-        view.show_solo(OpenSolo(solo, None))
         began = time.perf_counter()
         view.show()
         view.refresh()

@@ -83,6 +83,7 @@ class OpenSolo:
         self._unsettled: _Unsettled | None = None
         self._settle_timer = clock.timer(_SETTLE_S, self.settle)
         self.answers = Answers(solo, self.phrase)
+        self.settled_answers = self.answers  # what takes longer is shown of these, until an edit has settled
         self.reasons: dict[int, Reason] = self.answers.reasons
 
     # The document
@@ -161,8 +162,8 @@ class OpenSolo:
             self.history.add(placed, change.words)
             if placed is not change.solo:
                 self.answers = Answers(placed, self.phrase)
-        if self.reasons is not self.answers.reasons:
-            self.reasons = self.answers.reasons
+        if self.settled_answers is not self.answers:
+            self.settled_answers, self.reasons = self.answers, self.answers.reasons
             self.settled.emit()
 
     # What is looked at

@@ -190,7 +190,7 @@ class DeskPainter:
         self._label(painter, self.layout.written + 6, "written")
 
     def _paint_written(self, painter: QPainter, left_s: float, right_s: float) -> None:
-        score = self.opened.answers.score
+        score = self.opened.settled_answers.score
         if score is None:
             painter.setFont(text_font(themes.SMALL))
             painter.setPen(color(self.theme.quiet))
