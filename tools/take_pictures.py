@@ -5,8 +5,6 @@ Run as `PYTHONPATH=src .venv/bin/python tools/take_pictures.py` after a view has
 
 import os
 import tempfile
-import time
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,146 +14,137 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
     os.environ[name] = tempfile.mkdtemp()
 
-from eager_owl.desktop.playback import SimulatedDevice  # noqa: E402
 from PySide6.QtWidgets import QApplication  # noqa: E402
 
 from eager_owl.desktop import theme as themes  # noqa: E402
-from eager_owl.desktop.window import DEMO, Window  # noqa: E402
-from eager_owl.neck.cautions import Limits  # noqa: E402
+from eager_owl.desktop.adapters import QtClock  # noqa: E402
+from eager_owl.desktop.waiting import wait_until_idle  # noqa: E402
+from eager_owl.desktop.window import SIZE, Window  # noqa: E402
+from eager_owl.session.keeping import DEMO  # noqa: E402
+from eager_owl.session.player import SimulatedDevice  # noqa: E402
 from eager_owl.solo.document import Instrument  # noqa: E402
 from eager_owl.solo.tunings import TUNINGS  # noqa: E402
 
 
-def take_hands(window: Window, take: Callable[[str], None]) -> None:
+class Camera:
+    """A window that is driven by its commands, and pictures of it."""
+
+    def __init__(self) -> None:
+        self.app = QApplication([])
+        themes.load_fonts()
+        self.window = Window(SimulatedDevice(QtClock()), themes.DAY)
+        self.window.resize(*SIZE)
+        self.window.show()
+        self.session = self.window.session
+
+    def take(self, view: str) -> None:
+        """A picture of the window as it is."""
+        for _ in range(3):  # a changed word asks for a new layout, which asks its parent for one
+            self.app.processEvents()
+        self.window.grab().save(str(FOLDER / f"{view}.png"))
+
+    def run(self, *commands: str) -> None:
+        """Run commands, and wait for what they do."""
+        for command in commands:
+            self.session.run(self.session.commands[command])
+            wait_until_idle(self.window)
+
+    def phrase(self, index: int) -> None:
+        """Look at a phrase."""
+        self.session.solo.look_at_phrase(index)
+        wait_until_idle(self.window)
+
+    def in_panel(self, panel: str, view: str, *commands: str) -> None:
+        """A picture with a panel beside the desk, after commands."""
+        self.run(f"show_{panel}", *commands)
+        self.take(view)
+        self.run(f"show_{panel}")
+
+
+def take_listening(camera: Camera) -> None:
+    """The desk, the whole recording, the panels that help to hear, and doubts."""
+    solo = camera.session.solo
+    camera.take("desk-day")
+    camera.run("show_whole")
+    camera.take("whole-recording")
+    camera.phrase(2)
+    for time_s in (9.27, 10.37):
+        solo.move_cursor(time_s)
+        camera.run("beat_here")
+    camera.in_panel("facts", "facts")
+    camera.run("undo", "undo")
+    camera.phrase(1)
+    solo.set_taps([4.99, 5.25, 5.52, 5.76, 6.05, 6.58])
+    camera.in_panel("lead", "lead")
+    solo.set_taps(())
+    camera.phrase(2)
+    camera.run("next_voice", "next_note")
+    camera.take("prove")
+    camera.run("next_voice", "next_voice")
+    camera.phrase(4)
+    camera.run("hear")
+    camera.run("next_doubt")
+    camera.take("doubts")
+
+
+def take_hands(camera: Camera) -> None:
     """Ways to play a phrase, the phrase elsewhere, the neck large, a left-handed seven-string with a caution."""
-    assert window.opened is not None and window.editing is not None
-    window.opened.look_at_phrase(1)
-    window.side.show_hand()
-    window.wait_until_idle()
-    window.placing.next_way()
-    window.wait_until_idle()
-    take("ways")
-    window.side.show_move()
-    window.carry.semitones.setText("4")
-    window.carry.refresh()
-    window.wait_until_idle()
-    take("elsewhere")
-    window.side.show_move()
-    window.editing.next_note()
-    window.placing.neck_large()
-    window.wait_until_idle()
-    take("neck-large")
+    camera.phrase(1)
+    camera.in_panel("hands", "ways", "next_way")
+    camera.run("show_elsewhere")
+    panel = camera.window.side.panel("elsewhere")
+    panel.semitones.setText("4")  # type: ignore[attr-defined]
+    panel.refresh()
+    wait_until_idle(camera.window)
+    camera.take("elsewhere")
+    camera.run("show_elsewhere", "next_note", "neck_large")
+    camera.take("neck-large")
     seven = Instrument(TUNINGS["seven strings, drop A"], 0, 24, 686.0, left_handed=True)
-    ids = [note.id for note in window.opened.solo.notes]
-    window.opened.do("guitar", lambda solo: replace(solo, instrument=seven), ids)
-    window.hand.limits = Limits(reach_mm=60)
-    window.side.show_hand()
-    window.wait_until_idle()
-    take("seven-left")
-    window.side.show_hand()
-    window.placing.neck_large()
-    window.undo()
-    window.wait_until_idle()
+    ids = [note.id for note in camera.session.solo.solo.notes]
+    camera.session.solo.do("guitar", lambda solo: replace(solo, instrument=seven), ids)
+    camera.session.resting.set_limits(60, 45)
+    camera.in_panel("hands", "seven-left")
+    camera.run("neck_large", "undo")
 
 
-def take_reasons(window: Window, take: Callable[[str], None]) -> None:
+def take_reasons(camera: Camera) -> None:
     """Why a phrase works, the chart, a phrase over other chords, and the whole solo, all its phrases heard."""
-    assert window.opened is not None
-    for index in range(len(window.opened.solo.phrases)):
-        window.opened.look_at_phrase(index)
-        if not window.opened.notes:
-            window.recordings.hear()
-            window.wait_until_idle()
-    window.opened.do("school", lambda solo: replace(solo, reason_school="chord-by-chord"))
-    window.opened.look_at_phrase(1)
-    window.wait_until_idle()
-    window.side.show_why()
-    take("why")
-    window.side.show_fits()
-    window.wait_until_idle()
-    take("fits")
-    window.side.show_chart()
-    window.reasoning.suggest_chords()
-    window.wait_until_idle()
-    take("chart")
-    window.side.show_chart()
-    window.show_solo_why()
-    window.wait_until_idle()
-    take("why-solo")
-    window.show_solo_why()
+    camera.run("show_whole", "hear")
+    camera.session.solo.do("school", lambda solo: replace(solo, reason_school="chord-by-chord"))
+    camera.phrase(1)
+    camera.in_panel("why", "why")
+    camera.in_panel("fits", "fits")
+    camera.in_panel("chart", "chart", "suggest_chords")
+    camera.run("show_whole_solo")
+    camera.take("why-solo")
+    camera.run("show_whole_solo")
 
 
 def main() -> None:
     """Walk through the demo and take each view."""
-    app = QApplication([])
-    themes.load_fonts()
-    window = Window(SimulatedDevice(), themes.DAY)
-    window.resize(1280, 800)
-    window.show()
-
-    def take(view: str) -> None:
-        for _ in range(3):  # a changed word asks for a new layout, which asks its parent for one
-            app.processEvents()
-        window.grab().save(str(FOLDER / f"{view}.png"))
-
-    take("first-run")
-    window.open_demo()
-    window.wait_until_idle()
-    take("desk-day")
-    assert window.opened is not None and window.editing is not None
-    window.editing.show_whole()
-    take("whole-recording")
-    window.opened.look_at_phrase(2)
-    for time_s in (9.27, 10.37):
-        window.opened.move_cursor(time_s)
-        window.helping.beat_here()
-    window.side.show_facts()
-    window.wait_until_idle()
-    take("facts")
-    window.side.show_facts()
-    for _ in range(2):
-        window.undo()
-    window.opened.look_at_phrase(1)
-    window.opened.set_taps([4.99, 5.25, 5.52, 5.76, 6.05, 6.58])
-    window.side.show_lead()
-    window.wait_until_idle()
-    take("lead")
-    window.side.show_lead()
-    window.opened.set_taps(())
-    window.opened.look_at_phrase(2)
-    window.listening.next_voice()
-    window.editing.next_note()
-    window.wait_until_idle()
-    take("prove")
-    for _ in range(2):
-        window.listening.next_voice()
-    window.opened.look_at_phrase(4)
-    window.recordings.hear()
-    until = time.monotonic() + 10
-    while not window.transport.doing.text() and time.monotonic() < until:
-        app.processEvents()
-    take("hearing")
-    window.wait_until_idle()
-    window.editing.next_doubt()
-    window.wait_until_idle()
-    take("doubts")
-    take_hands(window, take)
-    take_reasons(window, take)
-    window.opened.look_at_phrase(0)
-    window.editing.next_note()
-    window.wait_until_idle()
-    window.next_theme()
-    take("desk-dusk")
-    window.next_theme()
-    window.show_help()
-    take("keys")
-    window.show_help()
-    window.opened.undo_stack.setClean()
-    window.open_path(DEMO.parent / "night-ferry-band.flac")
-    window.wait_until_idle()
-    take("new-recording")
-    window.opened.undo_stack.setClean()
-    window.close()
+    camera = Camera()
+    camera.take("first-run")
+    camera.session.keeping.open_demo()
+    wait_until_idle(camera.window)
+    take_listening(camera)
+    take_hands(camera)
+    take_reasons(camera)
+    camera.phrase(0)
+    camera.run("next_note", "next_theme")
+    camera.take("desk-dusk")
+    camera.run("next_theme", "find_command")
+    camera.window.finder.search("phr st")
+    camera.take("finder")
+    camera.window.finder.hide()
+    camera.run("show_help")
+    camera.take("keys")
+    camera.window.sheet.hide()
+    camera.session.opened = None  # nothing of it is to be kept
+    camera.session.keeping.open_path(DEMO.parent / "night-ferry-band.flac")
+    wait_until_idle(camera.window)
+    camera.take("new-recording")
+    camera.session.opened = None
+    camera.window.close()
 
 
 if __name__ == "__main__":

@@ -112,6 +112,8 @@ class _Bars(QWidget):
 class ChordChart(Panel):
     """Nothing heard is entered by itself: suggestions are taken by a click."""
 
+    scrolls = False
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.heading("Chords of the solo")

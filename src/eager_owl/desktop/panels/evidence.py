@@ -22,6 +22,8 @@ _LISTED = 6
 class Evidence(Panel):
     """Stands beside the desk whenever no other panel does."""
 
+    scrolls = False
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._scroll = self.pages()

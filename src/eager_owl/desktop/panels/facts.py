@@ -40,9 +40,10 @@ class Facts(Panel):
         self.chart.setTabChangesFocus(True)
         # A bar that comes and goes changes the wrapping, which makes it go and come, without end.
         self.chart.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
-        self.chart.setMinimumHeight(64)
-        self.column.addWidget(self.chart, 1)
+        self.chart.setFixedHeight(96)
+        self.column.addWidget(self.chart)
         self._build_guitar()
+        self.column.addStretch(1)
         self.complaint = self.complaints()
         self.foot.addWidget(self.back)
         self.first_field = self.key

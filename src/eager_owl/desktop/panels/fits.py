@@ -17,6 +17,8 @@ _SIGNS = {"safe": "■", "colour": "◆", "clash": "✕"}
 class Fits(Panel):
     """A row a chord, each note by a sign; the chosen chord's clashes in words, with what would mend them."""
 
+    scrolls = False
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._title = self.heading()

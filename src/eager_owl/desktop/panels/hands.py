@@ -2,13 +2,13 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.theme import text_font
 from eager_owl.desktop.widgets.fields import choices, in_a_row, number, short_line, show_value
-from eager_owl.desktop.widgets.rows import quiet_label, turn_page
+from eager_owl.desktop.widgets.rows import quiet_label
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import PAIN_WORDS, STYLES, Way, find_cautions, strings_known
 from eager_owl.session.session import Session
@@ -57,8 +57,10 @@ class Hands(Panel):
         self.ways.changed.connect(self._turn)
         layout = self.column
         self._title = self.heading()
-        self._scroll = self.pages()
-        self._scroll.setMinimumHeight(150)
+        self._cautions = self.quiet()
+        self._cards = QVBoxLayout()
+        self._cards.setSpacing(5)
+        layout.addLayout(self._cards)
         self.take_button = QPushButton("Take   Ctrl U")
         self.take_button.setProperty("loud", True)
         self.take_button.clicked.connect(lambda: self.ways.take())
@@ -66,7 +68,6 @@ class Hands(Panel):
         self.hear_button.clicked.connect(lambda: self.ways.hear())
         for button in (self.take_button, self.hear_button):
             button.setProperty("close", True)
-        layout.addWidget(in_a_row(self.take_button, self.hear_button))
         self.picking = choices("Picking")
         for name, style in STYLES.items():
             self.picking.addItem(f"{name} picking", name)
@@ -74,12 +75,13 @@ class Hands(Panel):
         self.picking.activated.connect(self._choose_picking)
         layout.addWidget(self.picking)
         self._crossings = self.quiet()
-        self.heading("Mind")
-        self._cautions = self.quiet()
+        self.heading("Mind more than")
         self.reach, self.rest = short_line("Comfortable reach in mm"), short_line("Minutes until a rest")
-        reach_row = in_a_row(QLabel("reach"), self.reach, QLabel("mm, rest"), self.rest, QLabel("min"))
+        reach_row = in_a_row(self.reach, QLabel("mm of reach,"), self.rest, QLabel("min"))
         layout.addWidget(reach_row)
+        layout.addStretch(1)
         self.complaint = self.complaints()
+        self.foot.addWidget(in_a_row(self.take_button, self.hear_button))
         self.foot.addWidget(self.back)
         for field in (self.reach, self.rest):
             field.editingFinished.connect(self._take_limits)
@@ -95,9 +97,8 @@ class Hands(Panel):
         self._crossings.setText(_picking_words(opened))
         cautions = find_cautions(notes, opened.solo.instrument, self.session.resting.limits)
         words = [f"• {caution.words}." for caution in cautions[:3]]
-        self._cautions.setText(
-            "\n".join([*words, PAIN_WORDS]) if words else "Nothing out of the ordinary in this phrase."
-        )
+        self._cautions.setText("\n".join([*words, PAIN_WORDS]))
+        self._cautions.setVisible(bool(words))
         for field, value in (
             (self.reach, self.session.resting.limits.reach_mm),
             (self.rest, self.session.resting.limits.rest_min),
@@ -113,25 +114,23 @@ class Hands(Panel):
         self.take("picking", lambda solo: choose_picking(solo, name))
 
     def _show_ways(self, opened: OpenSolo) -> None:
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 6, 0)
-        column.setSpacing(5)
+        while (item := self._cards.takeAt(0)) is not None:
+            if before := item.widget():  # which goes later, for a click in it may have asked for this
+                before.hide()
+                before.deleteLater()
         here = None
         for index, way in enumerate(self.ways.ways):
             card = _WayCard(index + 1, way, index == self.ways.at)
             card.clicked.connect(lambda i=index: self.ways.look_at(i))
-            column.addWidget(card)
+            self._cards.addWidget(card)
             here = card if index == self.ways.at else here
         if not self.ways.ways:
-            column.addWidget(QLabel("Choose a phrase with notes: Page down."))
+            self._cards.addWidget(QLabel("Choose a phrase with notes: Page down."))
         else:
-            column.addWidget(quiet_label(_sound_words(opened.solo)))
-        column.addStretch(1)
-        turn_page(self._scroll, page)
+            self._cards.addWidget(quiet_label(_sound_words(opened.solo)))
         if here is not None:
-            column.activate()
-            self._scroll.ensureWidgetVisible(here)
+            self.column.activate()
+            self._area.ensureWidgetVisible(here)
         self.take_button.setEnabled(self.ways.at > 0)
         self.hear_button.setEnabled(bool(self.ways.ways))
 

@@ -12,14 +12,17 @@ from eager_owl.session.session import Session
 from eager_owl.solo.document import Solo
 
 NARROWEST, WIDEST = 300, 340
+_LEAST_PAGE_PX = 56
 
 
 class Panel(QFrame):
     """A panel that is written anew from the open solo while it is in sight.
 
-    `column` takes what it shows and scrolls where there is no room for it; `foot` stays under it.
+    `column` takes what it shows; it scrolls where there is no room for it, unless it has pages that do. `foot` stays
+    under it.
     """
 
+    scrolls = True
     closed = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -33,8 +36,11 @@ class Panel(QFrame):
         inside = QWidget()
         self.column = QVBoxLayout(inside)
         self.column.setContentsMargins(0, 0, 6, 0)
-        self._area.setWidget(inside)
-        outer.addWidget(self._area, 1)
+        if self.scrolls:
+            self._area.setWidget(inside)
+            outer.addWidget(self._area, 1)
+        else:
+            outer.addWidget(inside, 1)
         self.foot = QVBoxLayout()
         self.foot.setContentsMargins(0, 0, 6, 0)
         outer.addLayout(self.foot)
@@ -92,8 +98,9 @@ class Panel(QFrame):
         self._complaint.setVisible(bool(words))
 
     def pages(self) -> QScrollArea:
-        """An area for pages that are turned, added to the panel; it does the scrolling itself."""
+        """An area for pages that are turned, added to the panel; it does the scrolling."""
         area = scrolling()
+        area.setMinimumHeight(_LEAST_PAGE_PX)
         self.column.addWidget(area, 1)
         return area
 

@@ -22,6 +22,8 @@ _MOST_SENTENCES = 60
 class Why(Panel):
     """Sentences select their notes; a school's line chooses it; what is typed is the player's own."""
 
+    scrolls = False
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._title = self.heading()

@@ -34,7 +34,7 @@ class Finder(QFrame):
         layout.addWidget(head)
         self.field = text_line("Words of a command")
         self.field.setPlaceholderText("a few letters, such as bend, or phr st")
-        self.field.textEdited.connect(self._search)
+        self.field.textEdited.connect(self._find)
         self.field.installEventFilter(self)
         layout.addWidget(self.field)
         self._rows = [_CommandRow() for _ in range(_SHOWN)]
@@ -47,8 +47,7 @@ class Finder(QFrame):
 
     def ask(self) -> None:
         """Show it, empty."""
-        self.field.clear()
-        self._search("")
+        self.search("")
         parent = self._over
         width = min(_WIDTH, parent.width() - 24)
         self.setFixedWidth(width)
@@ -58,7 +57,12 @@ class Finder(QFrame):
         self.raise_()
         self.field.setFocus()
 
-    def _search(self, words: str) -> None:
+    def search(self, words: str) -> None:
+        """As if these words had been typed."""
+        self.field.setText(words)
+        self._find(words)
+
+    def _find(self, words: str) -> None:
         self.found = find_commands(self._session.commands.values(), words)[:_SHOWN]
         self.at = 0
         self._write()
