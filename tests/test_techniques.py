@@ -73,6 +73,12 @@ class Unsized(unittest.TestCase):
         bent = toggle_technique(solo, [1, 2], "bend")
         self.assertEqual([n.bend.semitones for n in bent.notes if n.bend], [1.98, None])
 
+    def test_a_slide_named_by_the_player_falls_where_it_comes_from_above(self) -> None:
+        fret = {67: 8, 69: 10}
+        line = [replace(note(), id=i, onset=i, pitch=p, fret=fret[p]) for i, p in enumerate((67, 69, 67))]
+        slid = toggle_technique(Solo(notes=tuple(line)), [1, 2], "slide").notes
+        self.assertEqual([fret_text(each) for each in slid], ["8", "/10", "\\8"])
+
 
 class Sound(unittest.TestCase):
     def test_palm_muting_dies_soon(self) -> None:

@@ -18,7 +18,10 @@ from eager_owl.desktop.theme import DAY, DUSK, worn
 from eager_owl.notation.tab import text_tab
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.solo.document import Instrument, Solo
+from eager_owl.solo.tunings import TUNINGS
 from tests.windows import CTRL, KEY, SHIFT, WindowCase
+
+SEVEN = Instrument(TUNINGS["seven strings, drop A"], 0, 24, 686.0)
 
 
 class ThroughAnEvening(WindowCase):
@@ -325,6 +328,20 @@ class Looks(WindowCase):
                     )
                     self.assertGreaterEqual(button.width(), button.sizeHint().width() - 1, button.text())
             self.assertFalse(self.window.grab().isNull())
+
+    def test_no_words_of_a_panel_are_cut_off(self) -> None:
+        self.demo()
+        self.press(KEY.Key_PageDown)
+        self.window.session.resting.set_limits(60, 45)  # less than the phrase asks, which the hands' panel tells
+        self.opened.do("guitar", lambda solo: replace(solo, instrument=SEVEN), [n.id for n in self.solo.notes])
+        for entry in PANELS:
+            if not self.panel(entry.name).isVisible():
+                self.window.show_panel(entry.name)
+            self.settle()
+            for label in self.panel(entry.name).findChildren(QLabel):
+                if label.isVisible() and label.wordWrap():
+                    needed = label.heightForWidth(label.width())
+                    self.assertGreaterEqual(label.height(), needed, (entry.name, label.text()))
 
     def test_the_neck_gives_way_in_a_low_window_and_is_a_key_away(self) -> None:
         self.demo()

@@ -5,6 +5,7 @@ An edit that can't be made raises EditError with a sentence for the player and c
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 from eager_owl.solo.document import (
     CONTOUR_HOP_S,
@@ -136,21 +137,27 @@ def nudge_timing(solo: Solo, ids: Sequence[int], onset_s: float, end_s: float) -
 
 
 def toggle_technique(solo: Solo, ids: Iterable[int], name: TechniqueName) -> Solo:
-    """Give notes a technique, or take it away where all have it. A bend is sized by what was measured of its note."""
+    """Give notes a technique, or take it away where all have it.
+
+    A bend is sized by what was measured of its note, a slide by the note that it comes from.
+    """
     chosen = [solo.note(note_id) for note_id in ids]
     remove = all(note.technique(name) for note in chosen)
+    before = {note.id: earlier for earlier, note in pairwise(solo.notes)}
 
     def change(note: Note) -> Note:
         others = tuple(technique for technique in note.techniques if technique.name != name)
-        kept = others if remove else (*others, note.technique(name) or _measured(note, name))
+        kept = others if remove else (*others, note.technique(name) or _sized(note, name, before.get(note.id)))
         return replace(note, techniques=kept).pinned("techniques")
 
     return change_notes(solo, [note.id for note in chosen], change)
 
 
-def _measured(note: Note, name: TechniqueName) -> Technique:
-    """A technique with the size that the note's contour gives a bend, if it rises at all."""
+def _sized(note: Note, name: TechniqueName, before: Note | None) -> Technique:
+    """A technique with its size: a bend's by the contour, if that rises at all; a slide's by the note before."""
     technique = Technique(name)
+    if name == "slide" and before is not None and before.landed != note.pitch:
+        return replace(technique, semitones=float(note.pitch - before.landed))
     if not technique.kind.bends or not note.contour_cents:
         return technique
     highest = sorted(note.contour_cents)[int(_HELD_SHARE * (len(note.contour_cents) - 1))]

@@ -123,7 +123,7 @@ class Hands(Panel):
             card = _WayCard(index + 1, way, index == self.ways.at)
             card.clicked.connect(lambda i=index: self.ways.look_at(i))
             self._cards.addWidget(card)
-            here = card if index == self.ways.at else here
+            here = card if index == self.ways.at > 0 else here
         if not self.ways.ways:
             self._cards.addWidget(QLabel("Choose a phrase with notes: Page down."))
         else:

@@ -11,7 +11,8 @@ from eager_owl.desktop.theme import head_font, text_font
 
 
 def _as_high_as_its_words() -> QSizePolicy:
-    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+    # Not Maximum, whose largest height is that of the words at a width of Qt's own choice.
+    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
     policy.setHeightForWidth(True)
     return policy
 
