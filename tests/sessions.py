@@ -199,6 +199,7 @@ class SessionCase(Cached):
         session.attach(self.screen)
         session.told.connect(lambda words, lasting: self.said.append(words))
         session.asked.connect(self.hear_question)
+        session.answered.connect(lambda: self.answers.clear())
         return session
 
     def hear_question(self, words: str, answers: object) -> None:

@@ -172,6 +172,12 @@ class NewRecording(SessionCase):
         self.assertGreaterEqual(len(self.solo.phrases), 1)
         self.assertEqual(self.solo.phrases[0].name, "Phrase 1")
 
+    def test_an_offer_is_gone_once_its_key_has_taken_it(self) -> None:
+        self.open("take.wav", *(tone(float(p), 0.3) for p in (60, 62, 64) * 3))
+        self.assertTrue(self.answers)
+        self.press("Ctrl+P")
+        self.assertFalse(self.answers)
+
     def test_listening_through_can_be_stopped(self) -> None:
         def stopped(_recording: object, progress: Callable[[float, str], bool]) -> None:
             self.session.recordings.stop()

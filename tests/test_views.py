@@ -23,7 +23,7 @@ from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
 from eager_owl.desktop.views.neck import Neck
 from eager_owl.desktop.views.rail import Rail, contour_points
 from eager_owl.desktop.widgets.notice import Notice
-from eager_owl.desktop.words import clock_text, interval_text, mark_text, technique_name, technique_words
+from eager_owl.desktop.words import beat_text, clock_text, interval_text, mark_text, technique_name, technique_words
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.explaining import Reason
 from eager_owl.session.open_solo import OpenSolo
@@ -114,6 +114,8 @@ class Words(unittest.TestCase):
                                 (Technique("slide", 2.0), "/"), (Technique("slide", -2.0), "\\")):  # fmt: skip
             self.assertEqual(mark_text(replace(note, techniques=(technique,))), sign)
         self.assertEqual(mark_text(note), "")
+        grid = BeatGrid(60.0, 4.01, 4)
+        self.assertEqual([beat_text(grid, t) for t in (0.0, 4.01, 9.51)], ["0, 1.0", "1, 1.0", "2, 2.5"])
         self.assertEqual([clock_text(t) for t in (0, 61.25, -1)], ["0:00.0", "1:01.2", "0:00.0"])
 
 

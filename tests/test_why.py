@@ -9,7 +9,7 @@ from eager_owl.desktop.pages.whole_solo_figures import Figure
 from eager_owl.desktop.widgets.rows import Row
 from eager_owl.solo.document import with_notes
 from eager_owl.solo.store import from_json, to_json
-from tests.windows import CTRL, KEY, SHIFT, WindowCase, click, rows, said
+from tests.windows import APP, CTRL, KEY, SHIFT, WindowCase, click, rows, said
 
 
 class WhyCase(WindowCase):
@@ -168,13 +168,22 @@ class Chart(WhyCase):
         self.settle()
         self.assertEqual(len(self.opened.solo.chart.bars), 17)
 
-    def test_heard_chords_are_shown_and_taken_only_by_a_click(self) -> None:
+    def test_nothing_is_taken_where_nothing_was_heard(self) -> None:
+        before = self.opened.solo
+        self.window.session.run(self.window.session.commands["take_chords"])
+        self.assertIn("no chords are suggested", self.notice.lower())
+        self.assertIs(self.opened.solo, before)
+
+    def test_heard_chords_are_shown_and_taken_only_when_asked_to_by_keys(self) -> None:
         before = self.opened.solo.chart_text
         self.window.session.chords.suggest()
         self.settle()
         self.assertIn("heard from bar 1: Fm", said(self.panel))
         self.assertEqual(self.opened.solo.chart_text, before)
-        self.panel.take_button.click()
+        self.panel.text.setFocus()
+        while not self.panel.take_button.hasFocus():  # Tab writes nothing into the chart
+            QTest.keyClick(APP.focusWidget(), KEY.Key_Tab)
+        QTest.keyClick(self.panel.take_button, KEY.Key_Return)
         self.settle()
         bars = self.opened.solo.chart.bars
         self.assertEqual([bar[0].root for bar in bars[:4]], [5, 10, 7, 0])

@@ -1,5 +1,6 @@
 """Measurements and names as sentences for the screen."""
 
+from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.explaining import Reason
 from eager_owl.solo.document import Note
 from eager_owl.solo.techniques import LEGATO, Technique, bend_words
@@ -85,6 +86,12 @@ def clock_text(time_s: float, short: bool = False) -> str:
     if short:
         return f"{int(minutes)}:{seconds:02.0f}" if seconds % 1 == 0 else f"{int(minutes)}:{seconds:05.2f}"
     return f"{int(minutes)}:{seconds:04.1f}"
+
+
+def beat_text(grid: BeatGrid, time_s: float) -> str:
+    """Bar and beat to a tenth, such as "3, 2.5"; what is that near before a bar line is on it."""
+    bar, tenths = divmod(round(10 * grid.beat_at(time_s)), 10 * grid.beats_per_bar)
+    return f"{bar + 1}, {1 + tenths / 10:.1f}"
 
 
 def percent(share: float) -> str:

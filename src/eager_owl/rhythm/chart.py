@@ -13,6 +13,7 @@ from eager_owl.theory.chord import Chord, parse_chord, transpose_chord
 from eager_owl.theory.pitch import FLAT_NAMES, Names
 
 _TIMES = re.compile(r"\s*[x×](\d{1,2})\s*", re.IGNORECASE)
+BARS_A_LINE = 4
 _BAR_LINE = re.compile(r":?\|+:?")
 
 
@@ -192,13 +193,13 @@ def transpose_chart(chart: Chart, semitones: int, names: Names = FLAT_NAMES) -> 
     return Chart(bars, chart.sections, chart.stops)
 
 
-def chart_text(chart: Chart, bars_a_line: int = 4) -> str:
-    """A chart as text that reads back as the same chart, sections on lines of their own."""
+def chart_text(chart: Chart) -> str:
+    """A chart as text that reads back as the same chart, four bars a line, sections on lines of their own."""
     starts = dict(chart.sections)
     lines: list[str] = []
     first = 0  # of the line
     for bar in range(len(chart.bars)):
-        if bar in starts or not lines or (bar - first) % bars_a_line == 0:
+        if bar in starts or not lines or (bar - first) % BARS_A_LINE == 0:
             first = bar
             lines.append(f"{starts[bar]} |" if bar in starts else "|")
         lines[-1] += f" {bar_text(chart, bar)} |"

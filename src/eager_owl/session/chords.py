@@ -1,8 +1,10 @@
 """Chords heard in the recording, bar by bar, and a note heard against its chord."""
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from eager_owl.audio.decode import mono
+from eager_owl.rhythm.chart import chart_text, parse_chart
 from eager_owl.session.facts import key_of
 from eager_owl.session.jobs import Job
 from eager_owl.session.signal import Signal
@@ -52,6 +54,17 @@ class Chords:
             self.suggested_changed.emit()
 
         self._session.start(work, show)
+
+    def take(self) -> None:
+        """The chords heard as the solo's chart; a bar in which none was heard has no chord."""
+        if not self.suggested:
+            self._session.tell("no chords are suggested yet: have them heard in the recording first")
+            return
+        heard = {suggestion.bar: suggestion.symbol for suggestion in self.suggested}
+        cells = [heard.get(bar, "N.C.") for bar in range(max(heard) + 1)]
+        text = chart_text(parse_chart(f"| {' | '.join(cells)} |"))
+        self._session.solo.do("chords heard", lambda solo: replace(solo, chart_text=text))
+        self.forget()
 
     def hear_note(self) -> None:
         """The selected note against its chord: the chord, then the note over it."""

@@ -190,6 +190,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("reason_phrase", ("Ctrl+Shift+R",), "its reasons are right, or not yet", "Place and reason", "phrase", do.reached("reasoned")),
     Command("hear_on_chord", ("Shift+'", '"'), "hear the note against its chord", "Place and reason", "notes", lambda s: s.chords.hear_note()),
     Command("suggest_chords", (), "suggest chords from the recording", "Place and reason", "solo", lambda s: s.chords.suggest()),
+    Command("take_chords", (), "take the suggested chords", "Place and reason", "solo", lambda s: s.chords.take()),
     Command("undo", ("Ctrl+Z",), "undo", "Keep", "solo", lambda s: s.solo.undo()),
     Command("redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "redo", "Keep", "solo", lambda s: s.solo.redo()),
     Command("save", ("Ctrl+S",), "save", "Keep", "solo", lambda s: s.keeping.save()),

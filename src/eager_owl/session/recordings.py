@@ -177,13 +177,15 @@ class Recordings:
     def find_beat(self) -> None:
         """Take the beat that was found in the recording."""
         if (found := self._survey()) is not None:
+            self._session.answered.emit()
             self._session.solo.do("the beat found", lambda solo: take_beat(solo, found))
 
     def suggest_phrases(self) -> None:
         """Phrases where the lead breathes."""
-        found = self._survey()
-        opened = self._session.solo
-        if found is not None and not opened.do("phrases suggested", lambda solo: suggest_phrases(solo, found)):
+        if (found := self._survey()) is None:
+            return
+        self._session.answered.emit()
+        if not self._session.solo.do("phrases suggested", lambda solo: suggest_phrases(solo, found)):
             self._session.tell("no other phrases were found")
 
     def take_beat_and_phrases(self) -> None:

@@ -9,12 +9,12 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.widgets.rows import claims_key
-from eager_owl.rhythm.chart import Chart
+from eager_owl.rhythm.chart import BARS_A_LINE, Chart
 from eager_owl.session.explaining import Overview, PhraseCount
 from eager_owl.solo.document import INLAID_FRETS, Solo
 from eager_owl.theory.pitch import pretty
 
-_ACROSS, _BAR_PX = 4, 68
+_BAR_PX = 68
 _NECK_PX = 92
 _LEAST_TARGET_PX = 14.0
 _ROW_PX = 26
@@ -92,13 +92,13 @@ class FormFigure(Figure):
     """The bars of the form with their chords and the sources played over each, most notes first."""
 
     def __init__(self, chart: Chart, overview: Overview, theme: Theme) -> None:
-        super().__init__("Sources over the form", _BAR_PX * -(-len(chart.bars) // _ACROSS), theme)
+        super().__init__("Sources over the form", _BAR_PX * -(-len(chart.bars) // BARS_A_LINE), theme)
         self._chart, self._overview = chart, overview
 
     def _cells(self) -> Iterator[QRectF]:
-        width = self.width() / _ACROSS
+        width = self.width() / BARS_A_LINE
         for bar in range(len(self._chart.bars)):
-            yield QRectF(bar % _ACROSS * width + 1, bar // _ACROSS * _BAR_PX + 1, width - 2, _BAR_PX - 3)
+            yield QRectF(bar % BARS_A_LINE * width + 1, bar // BARS_A_LINE * _BAR_PX + 1, width - 2, _BAR_PX - 3)
 
     def parts(self) -> Sequence[Part]:
         return [

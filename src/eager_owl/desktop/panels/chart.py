@@ -5,15 +5,15 @@ from dataclasses import replace
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.theme import color, head_font, text_font, worn
 from eager_owl.desktop.views.reason_strip import function_at
 from eager_owl.desktop.widgets.fields import ChartText, in_a_row, show_value, text_line
-from eager_owl.desktop.widgets.rows import Row, page_of, quiet_label, turn_page
-from eager_owl.rhythm.chart import Chart, ChartError, bar_text, chart_text, parse_chart, with_bar
+from eager_owl.desktop.widgets.rows import Button, Row, page_of, quiet_label, turn_page
+from eager_owl.rhythm.chart import BARS_A_LINE, Chart, ChartError, bar_text, chart_text, parse_chart, with_bar
 from eager_owl.session.facts import key_of, names_of
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
@@ -23,7 +23,7 @@ from eager_owl.theory.harmony import mode_of, suggest_keys
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import pretty
 
-_ACROSS, _ROW_PX = 4, 46
+_ROW_PX = 46
 _KEYS_SHOWN = 2
 _DOUBTFUL = 0.6
 
@@ -44,15 +44,15 @@ class _Bars(QWidget):
     def show_chart(self, chart: Chart, key: Key | None, at: int) -> None:
         """Show a chart, with a bar chosen."""
         self.chart, self.key, self.at = chart, key, at
-        self.setFixedHeight(_ROW_PX * (len(chart.bars) // _ACROSS + 1))
+        self.setFixedHeight(_ROW_PX * (len(chart.bars) // BARS_A_LINE + 1))
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(270, _ROW_PX * (len(self.chart.bars) // _ACROSS + 1))
+        return QSize(270, _ROW_PX * (len(self.chart.bars) // BARS_A_LINE + 1))
 
     def _cell(self, bar: int) -> QRectF:
-        width = self.width() / _ACROSS
-        return QRectF(bar % _ACROSS * width + 1, bar // _ACROSS * _ROW_PX + 1, width - 2, _ROW_PX - 2)
+        width = self.width() / BARS_A_LINE
+        return QRectF(bar % BARS_A_LINE * width + 1, bar // BARS_A_LINE * _ROW_PX + 1, width - 2, _ROW_PX - 2)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -129,11 +129,10 @@ class ChordChart(Panel):
         self.complaint = self.complaints()
         self.bars = _Bars()
         self._scroll = self.pages()
-        self.listen_button = QPushButton("Suggest chords from the recording")
-        self.take_button = QPushButton("Take the suggested chords")
+        self.listen_button = Button("Suggest chords from the recording")
+        self.take_button = Button("Take the suggested chords")
         self.take_button.setProperty("loud", True)
         for button in (self.listen_button, self.take_button):
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.foot.addWidget(button)
         self.foot.addWidget(self.back)
         self._at = 0
@@ -142,7 +141,7 @@ class ChordChart(Panel):
         self.bars.chosen.connect(self._choose_bar)
         self.listen_button.clicked.connect(lambda: session.chords.suggest())
         session.chords.suggested_changed.connect(self.refresh)
-        self.take_button.clicked.connect(self._take_suggested)
+        self.take_button.clicked.connect(lambda: session.chords.take())
 
     def show_solo(self, opened: OpenSolo) -> None:
         self._at = 0
@@ -181,8 +180,8 @@ class ChordChart(Panel):
     def _heard_rows(self) -> list[QWidget]:
         """What was heard, four bars a row, each with how sure in 100, and what a doubtful one could be instead."""
         rows: list[QWidget] = []
-        for at in range(0, len(self.session.chords.suggested), _ACROSS):
-            line = self.session.chords.suggested[at : at + _ACROSS]
+        for at in range(0, len(self.session.chords.suggested), BARS_A_LINE):
+            line = self.session.chords.suggested[at : at + BARS_A_LINE]
             words = ", ".join(
                 f"{s.symbol} {100 * s.confidence:.0f}" + (f" (or {s.runner_up})" if s.confidence < _DOUBTFUL else "")
                 for s in line
@@ -239,11 +238,3 @@ class ChordChart(Panel):
 
     def _take_key(self, name: str) -> None:
         self.take("key", lambda solo: replace(solo, key_text=name), place=True)
-
-    def _take_suggested(self) -> None:
-        """The heard chords as the chart; bars in which nothing was heard have no chord."""
-        heard = {suggestion.bar: suggestion.symbol for suggestion in self.session.chords.suggested}
-        cells = [heard.get(bar, "N.C.") for bar in range(max(heard) + 1)]
-        lines = ["| " + " | ".join(cells[i : i + _ACROSS]) + " |" for i in range(0, len(cells), _ACROSS)]
-        if self._take("chords heard", "\n".join(lines)):
-            self.session.chords.forget()

@@ -3,10 +3,11 @@
 from dataclasses import replace
 
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFormLayout, QLabel, QPushButton
+from PySide6.QtWidgets import QFormLayout, QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.widgets.fields import in_a_row, number, show_value, text_line
+from eager_owl.desktop.widgets.rows import Button
 from eager_owl.session.facts import key_of
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import Moved, moved, moved_tab, price_words, tell_hand
@@ -34,7 +35,7 @@ class Elsewhere(Panel):
         self.fret, self.strings = text_line("Hand near fret"), text_line("Strings to play it on")
         self.fret.setPlaceholderText("anywhere")
         self.strings.setPlaceholderText("all")
-        self.down, self.up = QPushButton("down"), QPushButton("up")
+        self.down, self.up = Button("down"), Button("up")
         for button, by in ((self.down, -12), (self.up, 12)):
             button.clicked.connect(lambda _=False, by=by: self._step(by))
         form.addRow("to the key of", self.to_key)
@@ -48,14 +49,14 @@ class Elsewhere(Panel):
         layout.addWidget(self.words)
         layout.addStretch(1)
         self.complaint = self.complaints()
-        self.hear_button = QPushButton("Hear   Shift Enter")
+        self.hear_button = Button("Hear   Shift Enter")
         self.hear_button.clicked.connect(lambda: session.ways.hear())
-        self.copy_button = QPushButton("Copy as tab")
+        self.copy_button = Button("Copy as tab")
         self.copy_button.clicked.connect(self.copy_tab)
         for button in (self.hear_button, self.copy_button):
             button.setProperty("close", True)
         self.foot.addWidget(in_a_row(self.hear_button, self.copy_button))
-        self.take_button = QPushButton("Play it there")
+        self.take_button = Button("Play it there")
         self.take_button.setProperty("loud", True)
         self.take_button.setToolTip("Pins the places; only where the pitches stay what the record has")
         self.take_button.clicked.connect(self.play_there)

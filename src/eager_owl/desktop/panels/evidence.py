@@ -1,7 +1,6 @@
 """The evidence panel: of the selected note, or of the phrase, with what can be said of it at its foot."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QLabel
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.panels.note_page import NotePage
@@ -9,7 +8,7 @@ from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.panels.phrase_page import PhrasePage
 from eager_owl.desktop.theme import text_font
 from eager_owl.desktop.widgets.fact_grid import FactGrid
-from eager_owl.desktop.widgets.rows import turn_page
+from eager_owl.desktop.widgets.rows import Button, turn_page
 from eager_owl.session import editing
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
@@ -69,10 +68,9 @@ class Evidence(Panel):
         self.pin_button.setText("Free   P" if pinned else "Pin   P")
 
 
-def _button(words: str, name: str) -> QPushButton:
-    button = QPushButton(words)
+def _button(words: str, name: str) -> Button:
+    button = Button(words)
     button.setAccessibleName(name)
     button.setToolTip(name)
-    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     button.setMinimumHeight(36)
     return button

@@ -4,10 +4,11 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QPushButton
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.widgets.fields import ChartText, choices, in_a_row, number, short_line, show_value, text_line
+from eager_owl.desktop.widgets.rows import Button
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid, grid_from_taps
 from eager_owl.session.explaining import ReasonSchool, reason_schools
@@ -224,8 +225,8 @@ def _form() -> QFormLayout:
     return form
 
 
-def _button(words: str, name: str) -> QPushButton:
-    button = QPushButton(words)
+def _button(words: str, name: str) -> Button:
+    button = Button(words)
     button.setToolTip(name)
     button.setAccessibleName(name)
     button.setProperty("close", True)

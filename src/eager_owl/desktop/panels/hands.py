@@ -2,13 +2,13 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.theme import text_font
 from eager_owl.desktop.widgets.fields import choices, in_a_row, number, short_line, show_value
-from eager_owl.desktop.widgets.rows import quiet_label
+from eager_owl.desktop.widgets.rows import Button, quiet_label
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import PAIN_WORDS, STYLES, Way, find_cautions, strings_known
 from eager_owl.session.session import Session
@@ -61,10 +61,10 @@ class Hands(Panel):
         self._cards = QVBoxLayout()
         self._cards.setSpacing(5)
         layout.addLayout(self._cards)
-        self.take_button = QPushButton("Take   Ctrl U")
+        self.take_button = Button("Take   Ctrl U")
         self.take_button.setProperty("loud", True)
         self.take_button.clicked.connect(lambda: self.ways.take())
-        self.hear_button = QPushButton("Hear   Shift Enter")
+        self.hear_button = Button("Hear   Shift Enter")
         self.hear_button.clicked.connect(lambda: self.ways.hear())
         for button in (self.take_button, self.hear_button):
             button.setProperty("close", True)
@@ -85,8 +85,6 @@ class Hands(Panel):
         self.foot.addWidget(self.back)
         for field in (self.reach, self.rest):
             field.editingFinished.connect(self._take_limits)
-        for button in (self.take_button, self.hear_button):
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
     def write(self, opened: OpenSolo) -> None:
         """Find the other ways, which takes a moment."""

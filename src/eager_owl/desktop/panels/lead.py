@@ -3,10 +3,11 @@
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QPushButton, QSlider
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QSlider
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.widgets.fields import choices, in_a_row, number, show_value, text_line
+from eager_owl.desktop.widgets.rows import Button
 from eager_owl.session import editing
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
@@ -60,12 +61,12 @@ class Lead(Panel):
         self.quiet("The loop plays, and hearing hears, what is brought forward.")
         self.heading("Tap along")
         self.taps = self.quiet()
-        self.clear_button = QPushButton("Let go of the taps   Shift I")
+        self.clear_button = Button("Let go of the taps   Shift I")
         self.clear_button.clicked.connect(lambda: editing.clear_taps(session))
         layout.addWidget(self.clear_button)
         layout.addStretch(1)
         self.complaint = self.complaints()
-        hear = QPushButton("Hear the phrase so   H")
+        hear = Button("Hear the phrase so   H")
         hear.setProperty("loud", True)
         hear.setMinimumHeight(36)
         hear.clicked.connect(lambda: session.recordings.hear())
@@ -74,8 +75,6 @@ class Lead(Panel):
         self.first_field = self.lowest
         for field in (self.lowest, self.highest, self.low, self.high):
             field.editingFinished.connect(self._take)
-        for button in (hear, self.clear_button):
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
     def write(self, opened: OpenSolo) -> None:
         solo, focus, taps = opened.solo, opened.solo.focus, opened.view.taps

@@ -2,11 +2,11 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from eager_owl.desktop.theme import head_font
-from eager_owl.desktop.widgets.rows import quiet_label, scrolling
+from eager_owl.desktop.widgets.rows import Button, quiet_label, scrolling
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
 from eager_owl.solo.document import Solo
@@ -44,8 +44,7 @@ class Panel(QFrame):
         self.foot = QVBoxLayout()
         self.foot.setContentsMargins(0, 0, 6, 0)
         outer.addLayout(self.foot)
-        self.back = QPushButton("Back to the evidence")
-        self.back.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.back = Button("Back to the evidence")
         self.back.clicked.connect(self.closed)
         self.first_field: QWidget | None = None  # where the keys go when it is shown
 

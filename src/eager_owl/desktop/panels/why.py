@@ -1,12 +1,11 @@
 """The panel of reasons for the phrase: what happens in it in sentences, the schools, and the player's own word."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.views.reason_strip import LEGEND
 from eager_owl.desktop.widgets.fields import choices, in_a_row, show_value, text_line
-from eager_owl.desktop.widgets.rows import Row, page_of, quiet_label, small_heading, turn_page
+from eager_owl.desktop.widgets.rows import Button, Row, page_of, quiet_label, small_heading, turn_page
 from eager_owl.session import editing
 from eager_owl.session.explaining import ROLES, named_source, reason_schools
 from eager_owl.session.open_solo import OpenSolo
@@ -35,8 +34,7 @@ class Why(Panel):
         self.column.addWidget(self.source)
         self.column.addWidget(in_a_row(QLabel("they are"), self.role))
         self.complaint = self.complaints()
-        self.right_button = QPushButton("The reasons are right")
-        self.right_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.right_button = Button("The reasons are right")
         self.right_button.clicked.connect(lambda: editing.reached("reasoned")(session))
         self.foot.addWidget(self.right_button)
         self.foot.addWidget(self.back)

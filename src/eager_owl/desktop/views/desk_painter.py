@@ -18,6 +18,7 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
 _NUMBERS_Y = 19.0
+_BRACKETS_BELOW = 14.0  # under the line of the whole recording
 _HELD_Y = 22.0  # a peg on a beat that the player holds in its place
 
 
@@ -162,12 +163,14 @@ class DeskPainter:
                         ]
                     )
                 )
-        y = self.layout.intervals
+        y = box.bottom() + _BRACKETS_BELOW
         painter.setFont(text_font(themes.TEXT))
         for phrase in self.opened.solo.phrases:
             left, right = self.layout.x_of(phrase.start), self.layout.x_of(phrase.end)
             ink, solid = color(self.theme.ink), Qt.PenStyle.SolidLine
             bracket(painter, self.theme, left + 1, right - 1, y, phrase.name, ink, solid)
+        if not self.layout.has_sentence:
+            return
         painter.setFont(text_font(themes.TEXT, italic=True))
         painter.setPen(color(self.theme.ink))
         words = "Drag over a stretch, or press [ and ] while it plays; M makes it a phrase."

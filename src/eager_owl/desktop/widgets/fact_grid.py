@@ -4,11 +4,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import color, head_font, text_font, worn
-from eager_owl.desktop.widgets.rows import Row
+from eager_owl.desktop.widgets.rows import Button, Row
 
 _LONG_NAME, _LONG_HEADING = 14, 30  # letters, from which words are wrapped
 
@@ -103,8 +103,7 @@ class FactGrid(QWidget):
 
     def button(self, words: str, act: Callable[[], object]) -> None:
         """A button over the whole width."""
-        button = QPushButton(words)
-        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button = Button(words)
         button.clicked.connect(lambda: act())
         self.grid.addWidget(button, self.grid.rowCount(), 0, 1, 3)
 
@@ -129,9 +128,8 @@ class _Share(QWidget):
         painter.fillRect(track, color(worn().here if self._loud else worn().ribbon))
 
 
-def _flat(words: str, act: Callable[[], object]) -> QPushButton:
-    button = QPushButton(words)
+def _flat(words: str, act: Callable[[], object]) -> Button:
+    button = Button(words)
     button.setProperty("flat", True)
-    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     button.clicked.connect(lambda: act())
     return button

@@ -19,6 +19,10 @@ class ChartText(QPlainTextEdit):
 
     left = Signal()
 
+    def __init__(self) -> None:
+        super().__init__()
+        self.setTabChangesFocus(True)
+
     def show_text(self, text: str) -> None:
         """Show a text, unless the player is about to change the one that is there."""
         if self.hasFocus() and self.document().isModified():

@@ -3,8 +3,10 @@
 from collections.abc import Callable, Mapping
 from functools import partial
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel
+
+from eager_owl.desktop.widgets.rows import Button
 
 _WHILE_MS = 6000
 
@@ -21,7 +23,7 @@ class Notice(QFrame):
         self.words.setWordWrap(True)
         self.words.setAccessibleName("Notice")
         self._row.addWidget(self.words, 1)
-        self._buttons: list[QPushButton] = []
+        self._buttons: list[Button] = []
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.dismiss)
@@ -48,17 +50,18 @@ class Notice(QFrame):
             button.deleteLater()
         self._buttons = []
         for name, act in answers.items():
-            button = QPushButton(name)
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button = Button(name)
             button.clicked.connect(partial(self._answer, act))
             self._row.addWidget(button)
             self._buttons.append(button)
         self.show()
 
     def _answer(self, act: Callable[[], object], *_: object) -> None:
-        self.hide()
+        self.dismiss()
         act()
 
     def dismiss(self) -> None:
-        """Put the line away."""
+        """Put the line away; the keys are the window's again, not the next widget's."""
+        for button in self._buttons:
+            button.clearFocus()
         self.hide()

@@ -1,10 +1,10 @@
-"""Words on a page: headings, quiet words, rows that can be chosen, and pages of them that scroll."""
+"""Words on a page: headings, quiet words, rows and buttons that can be chosen, and pages of them that scroll."""
 
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import head_font, text_font
@@ -93,16 +93,38 @@ class Row(QLabel):
         self.clicked.emit()
 
 
+class Button(QPushButton):
+    """A button that is pressed by a click or with Tab and Enter; a click leaves the keys where they are."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__(words)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def event(self, event: QEvent) -> bool:
+        return claims_key(event, _ENTER) or super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in _ENTER:
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+
+def _walked(widget: QWidget) -> list[QWidget]:
+    """What keys can choose in it."""
+    return [each for each in widget.findChildren(QWidget) if isinstance(each, Row | Button)]
+
+
 def turn_page(area: QScrollArea, page: QWidget) -> None:
     """Show another page; the one before goes later, for a click in it may have asked for this.
 
-    Who walks the rows by key stays on the same one.
+    Who walks its rows and buttons by key stays on the same one.
     """
-    walked = [row.hasFocus() for row in area.findChildren(Row)]
+    walked = [each.hasFocus() for each in _walked(area)]
     if (before := area.takeWidget()) is not None:
         before.hide()
         before.deleteLater()
     area.setWidget(page)
-    rows = page.findChildren(Row)
-    if True in walked and rows:
-        rows[min(walked.index(True), len(rows) - 1)].setFocus()
+    now = _walked(page)
+    if True in walked and now:
+        now[min(walked.index(True), len(now) - 1)].setFocus()

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QProgre
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import text_font
-from eager_owl.desktop.words import clock_text
+from eager_owl.desktop.words import beat_text, clock_text
 from eager_owl.session.commands import key_words
 from eager_owl.session.playing import SPEEDS
 from eager_owl.session.session import Session
@@ -130,8 +130,8 @@ class Transport(QFrame):
             return
         words = clock_text(opened.view.cursor)
         if opened.solo.grid is not None:
-            bar, beat = opened.solo.grid.bar_and_beat(opened.view.cursor)
-            words = f"bar {bar}, {beat:.1f}   {words}" if self._wide else f"{bar}, {beat:.1f}   {words}"
+            place = beat_text(opened.solo.grid, opened.view.cursor)
+            words = f"bar {place}   {words}" if self._wide else f"{place}   {words}"
         self.position.setText(words)
 
     def show_work(self, share: float | None, doing: str = "") -> None:

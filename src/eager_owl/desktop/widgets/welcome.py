@@ -4,11 +4,12 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtSvgWidgets import QSvgWidget
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from eager_owl import ASSETS
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import head_font, text_font
+from eager_owl.desktop.widgets.rows import Button
 from eager_owl.session.session import Session
 from eager_owl.solo.store import SUFFIX
 
@@ -97,15 +98,15 @@ class Welcome(QWidget):
             label.setFont(text_font(themes.SMALL))
             self._recent.addWidget(label)
         for path in paths[:4]:
-            button = QPushButton(Path(path).name.removesuffix(SUFFIX))
+            button = Button(Path(path).name.removesuffix(SUFFIX))
             button.setProperty("flat", True)
             button.setToolTip(path)
             button.clicked.connect(lambda _=False, p=path: self._session.keeping.open_path(Path(p)))
             self._recent.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
 
 
-def _large(words: str, loud: bool = False) -> QPushButton:
-    button = QPushButton(words)
+def _large(words: str, loud: bool = False) -> Button:
+    button = Button(words)
     button.setProperty("large", True)
     if loud:
         button.setProperty("loud", True)
