@@ -81,6 +81,7 @@ class ToldDialogs:
         self.words: str | None = None
         self.keeps: Answer = "discard"
         self.asked: list[str] = []
+        self.suggested: Path | None = None
 
     def open_file(self, title: str, kinds: str) -> Path | None:
         self.asked.append(title)
@@ -88,6 +89,7 @@ class ToldDialogs:
 
     def save_file(self, title: str, suggested: Path, kinds: str) -> Path | None:
         self.asked.append(title)
+        self.suggested = suggested
         return self.file
 
     def text(self, question: str, text: str) -> str | None:

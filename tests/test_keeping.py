@@ -170,6 +170,19 @@ class Saving(KeepingCase):
         self.press("Ctrl+E")
         self.assertEqual(tab.read_text(), text_tab(self.solo))
 
+    def test_it_is_suggested_to_save_beside_the_solo_or_the_recording_and_never_in_the_program(self) -> None:
+        self.take()
+        self.edit(lambda solo: replace(solo, title="12/8 blues"))
+        self.press("Ctrl+Shift+S")
+        self.assertEqual(self.dialogs.suggested, self.folder / "12-8 blues.owl.json")
+        (self.folder / "solos").mkdir()
+        self.session.keeping.save_to(self.folder / "solos/mine.owl.json")
+        self.press("Ctrl+E")
+        self.assertEqual(self.dialogs.suggested, self.folder / "solos/12-8 blues.txt")
+        self.demo()
+        self.press("Ctrl+S")
+        self.assertEqual(self.dialogs.suggested, Path.home() / "Night Ferry.owl.json")
+
     def test_saved_elsewhere_undone_and_saved_again_the_recording_is_still_found(self) -> None:
         self.take()
         first, second = self.folder / "a.owl.json", self.folder / "deeper" / "b.owl.json"

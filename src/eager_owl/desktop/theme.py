@@ -146,7 +146,7 @@ QPushButton {{ background: {paper}; color: {ink}; border: 1px solid {rule}; bord
 QPushButton[close="true"] {{ padding: 5px 6px; }}
 QPushButton[large="true"] {{ min-height: 44px; }}
 QPushButton:hover {{ border-color: {quiet}; }}
-QPushButton:focus {{ border: 2px solid {ink}; padding: 4px 10px; }}
+QPushButton:focus {{ border: 2px solid {ink}; padding: 4px 10px; outline: none; }}
 QPushButton:checked {{ background: {here_wash}; border: 2px solid {here}; padding: 4px 10px; }}
 QPushButton:disabled {{ color: {quiet}; border-style: dashed; }}
 QPushButton[loud="true"] {{ background: {here}; color: {on_here}; border-color: {here}; }}

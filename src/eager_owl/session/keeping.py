@@ -1,5 +1,6 @@
 """Keeping solos: opening, saving, exporting, the journal of unsaved work, and what was open lately."""
 
+import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -124,10 +125,18 @@ class Keeping:
 
     def save_as(self) -> None:
         """Ask where, and save."""
-        suggested = Path.home() / f"{self._session.solo.solo.title}{SUFFIX}"
-        path = self._session.ports.dialogs.save_file("Save the solo", suggested, _SOLOS)
+        path = self._session.ports.dialogs.save_file("Save the solo", self._suggested(SUFFIX), _SOLOS)
         if path is not None:
             self.save_to(path if path.name.endswith(SUFFIX) else path.with_name(path.name + SUFFIX))
+
+    def _suggested(self, suffix: str) -> Path:
+        """A file named by the title, beside the solo or else its recording; at home where it can't be there."""
+        opened = self._session.solo
+        name = opened.solo.title.replace("/", "-") + suffix
+        beside = opened.path or opened.recording_path
+        if beside is None or beside.is_relative_to(ASSETS) or not os.access(beside.parent, os.W_OK):
+            return Path.home() / name
+        return beside.parent / name
 
     def save_to(self, path: Path) -> bool:
         """Save to a path; answers whether it is on disk."""
@@ -147,9 +156,8 @@ class Keeping:
 
     def export(self, export: Export) -> None:
         """Ask where, and write the solo in another format."""
-        suggested = Path.home() / f"{self._session.solo.solo.title}{export.suffix}"
         kinds = f"{export.files} (*{export.suffix})"
-        path = self._session.ports.dialogs.save_file(f"Export {export.words}", suggested, kinds)
+        path = self._session.ports.dialogs.save_file(f"Export {export.words}", self._suggested(export.suffix), kinds)
         if path is not None:
             self.export_to(export, path)
 

@@ -145,6 +145,8 @@ class RailStrip(QWidget):
             x = box.left() + box.width() * (time - phrase.start) / (phrase.end - phrase.start)
             return QPointF(x, box.bottom() - box.height() * (pitch - low) / (high - low))
 
+        painter.save()
+        painter.setClipRect(box.adjusted(-2, -2, 2, 2))  # a last note may sound on past its phrase
         if heard:
             painter.setPen(QPen(color(worn().ink), 1.5))
             for line in points:
@@ -152,6 +154,7 @@ class RailStrip(QWidget):
         else:
             painter.setPen(QPen(color(worn().quiet), 1.6))
             painter.drawPoints(QPolygonF([at(*point) for line in points for point in line[::2]]))
+        painter.restore()
 
 
 def contour_points(solo: Solo, phrase: Phrase) -> list[list[tuple[float, float]]]:
