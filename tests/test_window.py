@@ -10,7 +10,7 @@ from unittest import mock
 from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
+from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton, QScrollArea
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.entries import PANELS
@@ -308,7 +308,7 @@ class Looks(WindowCase):
 
     def test_in_a_low_or_narrow_window_everything_is_still_there(self) -> None:
         self.demo()
-        for width, height in ((1200, 660), (960, 540), (853, 533), (820, 500)):
+        for width, height in ((1200, 660), (960, 540), (853, 533), (820, 530)):
             self.window.resize(width, height)
             self.settle()
             self.assertEqual((self.window.width(), self.window.height()), (width, height))
@@ -342,6 +342,17 @@ class Looks(WindowCase):
                 if label.isVisible() and label.wordWrap():
                     needed = label.heightForWidth(label.width())
                     self.assertGreaterEqual(label.height(), needed, (entry.name, label.text()))
+
+    def test_on_a_smaller_screen_what_has_no_room_is_scrolled_to(self) -> None:
+        self.demo()
+        self.window.resize(640, 400)  # 1280x800 at 200 %
+        self.settle()
+        area = self.window.centralWidget()
+        assert isinstance(area, QScrollArea)
+        last = self.window.transport
+        corner = last.mapTo(area.widget(), last.rect().bottomRight())
+        area.ensureVisible(corner.x(), corner.y())
+        self.assertTrue(area.viewport().rect().contains(last.mapTo(area.viewport(), last.rect().bottomRight())))
 
     def test_the_neck_gives_way_in_a_low_window_and_is_a_key_away(self) -> None:
         self.demo()

@@ -171,7 +171,9 @@ QMenu::item:disabled {{ color: {quiet}; }}
 QScrollArea {{ background: transparent; border: none; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
 QScrollBar::handle:vertical {{ background: {string}; border-radius: 4px; min-height: 30px; }}
+QScrollBar::handle:horizontal {{ background: {string}; border-radius: 4px; min-width: 30px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QProgressBar {{ background: {cell}; border: none; border-radius: 4px; height: 8px; text-align: center; }}

@@ -1,8 +1,8 @@
 """The main window: puts the views, panels and pages together, binds the commands, and is the session's screen."""
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSize, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QIcon, QKeySequence, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QWidget
 
 from eager_owl import ASSETS
 from eager_owl.desktop import theme as themes
@@ -18,6 +18,7 @@ from eager_owl.desktop.widgets.finder import Finder
 from eager_owl.desktop.widgets.head import Head
 from eager_owl.desktop.widgets.help_sheet import HelpSheet
 from eager_owl.desktop.widgets.notice import Notice
+from eager_owl.desktop.widgets.rows import column_in, scrolling_about
 from eager_owl.desktop.widgets.transport import Transport
 from eager_owl.desktop.widgets.welcome import Welcome
 from eager_owl.session.commands import Command
@@ -27,7 +28,7 @@ from eager_owl.session.session import Session
 
 _BESIDE_MS = 20  # the views beside the desk follow a walk through the notes by this
 _NARROW_PX = 1050  # narrower than this the side is too
-SIZE, _LEAST_SIZE = (1280, 800), (820, 500)
+SIZE, _LEAST_SIZE = (1280, 800), (820, 530)
 _LOW_PX, _LOWEST_PX = 730, 640  # lower than these the rail becomes a line, and the neck gives way
 
 
@@ -69,22 +70,22 @@ class Window(QMainWindow):
         middle.addWidget(self.centre, 1)
         middle.addWidget(self.side)
         opened = QWidget()
-        layout = _column(opened, self.rail)
+        layout = column_in(opened, self.rail)
         layout.addLayout(middle, 1)
         layout.addWidget(self.transport)
         self.stages = QStackedWidget()
         self.stages.addWidget(self.welcome)
         self.stages.addWidget(opened)
         self._central = central = QWidget()
-        _column(central, self.head, self.notice, self.stages).setContentsMargins(18, 8, 18, 12)
-        self.setCentralWidget(central)
+        column_in(central, self.head, self.notice, self.stages).setContentsMargins(18, 8, 18, 12)
+        self._area = scrolling_about(central)
+        self.setCentralWidget(self._area)
         self.sheet, self.finder = HelpSheet(session.commands.values(), central), Finder(session, central)
         self._fit_screen()
 
     def _fit_screen(self) -> None:
-        """Never larger than the screen, whatever its scaling."""
+        """Never larger than the screen, whatever its scaling; what has no room at all is scrolled to."""
         room = self.screen().availableGeometry()
-        self.setMinimumSize(min(_LEAST_SIZE[0], room.width()), min(_LEAST_SIZE[1], room.height()))
         self.resize(min(SIZE[0], room.width()), min(SIZE[1], room.height()))
 
     def _bind(self) -> None:
@@ -182,17 +183,9 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
+        self._central.resize(self._area.size().expandedTo(QSize(*_LEAST_SIZE)))
         self.sheet.setGeometry(self._central.rect())
         self.rail.set_low(self.height() < _LOW_PX)
         self.centre.set_low(self.height() < _LOWEST_PX)
         self.side.setFixedWidth(WIDEST if self.width() > _NARROW_PX else NARROWEST)
         self.rail.refresh()
-
-
-def _column(parent: QWidget, *widgets: QWidget) -> QVBoxLayout:
-    layout = QVBoxLayout(parent)
-    layout.setContentsMargins(0, 0, 0, 0)
-    layout.setSpacing(8)
-    for widget in widgets:
-        layout.addWidget(widget)
-    return layout

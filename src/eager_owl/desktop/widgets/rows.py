@@ -44,6 +44,24 @@ def scrolling() -> QScrollArea:
     return area
 
 
+def scrolling_about(page: QWidget) -> QScrollArea:
+    """An area about a page that has a size of its own; where that is too large, it scrolls up, down and sideways."""
+    area = QScrollArea()
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(page)
+    return area
+
+
+def column_in(parent: QWidget, *widgets: QWidget) -> QVBoxLayout:
+    """Widgets under one another, filling their parent."""
+    column = QVBoxLayout(parent)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(8)
+    for widget in widgets:
+        column.addWidget(widget)
+    return column
+
+
 def page_of(*widgets: QWidget) -> QWidget:
     """Widgets under one another, for a page that scrolls."""
     page = QWidget()
