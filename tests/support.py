@@ -2,13 +2,14 @@
 
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from eager_owl.solo.document import Note
+from eager_owl.solo.document import Note, Solo, change_notes
 
 RATE = 22050
 DEMO = Path(__file__).resolve().parents[1] / "src/eager_owl/assets/demo"
@@ -19,6 +20,13 @@ def line(*pitches: int, beat_s: float = 0.25, start: float = 0.0) -> list[Note]:
     return [
         Note(i + 1, round(start + i * beat_s, 4), round(0.9 * beat_s, 4), pitch) for i, pitch in enumerate(pitches)
     ]
+
+
+def with_doubt(solo: Solo) -> Solo:
+    """The second note of the first phrase in doubt, more than any other."""
+    note = solo.notes_in(solo.phrases[0])[1]
+    doubtful = replace(note, confidence=0.3, runners_up=((note.pitch + 12, 0.4),))
+    return change_notes(solo, [note.id], lambda _: doubtful)
 
 
 def tone(midi: NDArray[np.float64] | float, seconds: float = 0.0, decay_s: float = 2.0) -> NDArray[np.float32]:

@@ -14,7 +14,7 @@ from eager_owl.session.hearing import hear_phrase
 from eager_owl.solo.document import Phrase, with_notes
 from eager_owl.sound import night_ferry
 from tests.sessions import SessionCase
-from tests.support import after_silence, line, tone
+from tests.support import after_silence, line, tone, with_doubt
 
 
 class HelpingCase(SessionCase):
@@ -25,10 +25,8 @@ class HelpingCase(SessionCase):
     def doubtful(self) -> int:
         """Make the second note of the phrase the worst doubt."""
         self.phrase(0)
-        note = self.solo.notes_in(self.solo.phrases[0])[1]
-        doubtful = replace(note, confidence=0.3, runners_up=((note.pitch + 12, 0.4),))
-        self.edit(lambda solo: with_notes(solo, (doubtful if n.id == note.id else n for n in solo.notes)))
-        return note.id
+        self.edit(with_doubt)
+        return self.solo.notes_in(self.solo.phrases[0])[1].id
 
 
 class Doubts(HelpingCase):

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import LeadFocus, Phrase, Solo, with_notes
-from tests.support import line
+from tests.support import line, with_doubt
 from tests.windows import CTRL, KEY, SHIFT, WindowCase, rows
 
 
@@ -31,10 +31,8 @@ class Evidence(PanelCase):
     def doubtful(self) -> int:
         """Make the second note of the phrase the worst doubt."""
         self.phrase(0)
-        note = self.solo.notes_in(self.solo.phrases[0])[1]
-        doubtful = replace(note, confidence=0.3, runners_up=((note.pitch + 12, 0.4),))
-        self.edit(lambda solo: with_notes(solo, (doubtful if n.id == note.id else n for n in solo.notes)))
-        return note.id
+        self.edit(with_doubt)
+        return self.solo.notes_in(self.solo.phrases[0])[1].id
 
     def test_the_queue_is_listed_and_a_row_leads_to_its_note(self) -> None:
         worst = self.doubtful()

@@ -9,7 +9,7 @@ from eager_owl.neck.story import tell_hand
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session import explaining, facts, hearing, placing
 from eager_owl.session.recordings import as_stored, decode_sound, recording_path, reference_to
-from eager_owl.solo.document import Note, Phrase, Solo, with_notes
+from eager_owl.solo.document import CONTOUR_HOP_S, Note, Phrase, Solo, with_notes
 from eager_owl.solo.edits import set_place, toggle_pins
 from tests.support import RATE, FolderCase, after_silence, line, tone
 
@@ -104,6 +104,13 @@ class Hearing(unittest.TestCase):
         everything = Phrase(0.0, sound.duration_s, "All")
         heard = hearing.hear_phrase(Solo(reference_cents=0.0), everything, sound, None, go_on)
         self.assertEqual([n.pitch for n in heard.notes], [60, 63])
+
+    def test_a_note_that_sounds_past_its_phrase_ends_with_it_and_so_does_what_was_measured(self) -> None:
+        short = Phrase(0, 0.5, "Short")  # its note sounds from 0.3 to 0.6
+        heard = hearing.hear_phrase(Solo(reference_cents=0.0), short, recording(60, 63), None, go_on)
+        (note,) = heard.notes
+        self.assertAlmostEqual(note.end, short.end)
+        self.assertLessEqual(len(note.contour_cents) * CONTOUR_HOP_S, note.duration + CONTOUR_HOP_S)
 
     def test_cancel(self) -> None:
         with self.assertRaises(Cancelled):

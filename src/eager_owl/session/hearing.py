@@ -11,7 +11,7 @@ from eager_owl.audio.decode import Cancelled, Recording, mono
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.placing import place_around, place_phrase
 from eager_owl.solo.document import MIN_NOTE_S, LeadFocus, Note, Phrase, Solo, change_phrase
-from eager_owl.solo.edits import lay_detection
+from eager_owl.solo.edits import cut_note, lay_detection
 from eager_owl.solo.figures import Return, carry, find_returns, twins_of
 
 if TYPE_CHECKING:
@@ -100,7 +100,7 @@ def hear_phrase(
         notes = with_stiffness(notes, sound, recording.rate, found.reference_cents)
     moved = (replace(note, onset=note.onset + start) for note in notes)
     inside = (n for n in moved if phrase.holds(n.onset) and phrase.end - n.onset > MIN_NOTE_S)
-    cut = tuple(replace(note, duration=min(note.duration, phrase.end - note.onset)) for note in inside)
+    cut = tuple(cut_note(n, n.onset, phrase.end) if n.end > phrase.end else n for n in inside)
     return Heard(cut, found.reference_cents)
 
 

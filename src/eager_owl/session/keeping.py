@@ -132,7 +132,7 @@ class Keeping:
     def _suggested(self, suffix: str) -> Path:
         """A file named by the title, beside the solo or else its recording; at home where it can't be there."""
         opened = self._session.solo
-        name = opened.solo.title.replace("/", "-") + suffix
+        name = (opened.solo.title.replace("/", "-") or "solo") + suffix
         beside = opened.path or opened.recording_path
         if beside is None or beside.is_relative_to(ASSETS) or not os.access(beside.parent, os.W_OK):
             return Path.home() / name

@@ -125,7 +125,7 @@ def set_timing(solo: Solo, note_id: int, onset: float, end: float) -> Solo:
         raise EditError("a note can't be shorter than 20 ms")
     if onset < 0:
         raise EditError("a note can't start before the recording")
-    return change_notes(solo, [note_id], lambda note: _cut(note, onset, end).pinned("timing"))
+    return change_notes(solo, [note_id], lambda note: cut_note(note, onset, end).pinned("timing"))
 
 
 def nudge_timing(solo: Solo, ids: Sequence[int], onset_s: float, end_s: float) -> Solo:
@@ -188,8 +188,8 @@ def split_note(solo: Solo, note_id: int, time_s: float) -> Solo:
     note = solo.note(note_id)
     if not note.onset + MIN_NOTE_S <= time_s <= note.end - MIN_NOTE_S:
         raise EditError("put the cursor inside the note to split it")
-    first = _cut(note, note.onset, time_s).pinned("timing")
-    second = replace(_cut(note, time_s, note.end), id=solo.next_id, techniques=()).pinned("timing")
+    first = cut_note(note, note.onset, time_s).pinned("timing")
+    second = replace(cut_note(note, time_s, note.end), id=solo.next_id, techniques=()).pinned("timing")
     return with_notes(solo, (*(n for n in solo.notes if n.id != note_id), first, second))
 
 
@@ -201,7 +201,7 @@ def join_notes(solo: Solo, ids: Iterable[int]) -> Solo:
         raise EditError("select two notes or more to join them")
     first, end = chosen[0], max(note.end for note in chosen)
     joined = replace(
-        _cut(first, first.onset, end),
+        cut_note(first, first.onset, end),
         contour_cents=_joined_contour(chosen, end),
         techniques=tuple(dict.fromkeys(t for note in chosen for t in note.techniques)),
     ).pinned("timing")
@@ -216,7 +216,7 @@ def toggle_pins(solo: Solo, ids: Iterable[int]) -> Solo:
     return change_notes(solo, [note.id for note in chosen], lambda note: replace(note, pins=pins))
 
 
-def _cut(note: Note, onset: float, end: float) -> Note:
+def cut_note(note: Note, onset: float, end: float) -> Note:
     """The note between other times. What was measured stays at its own instant; new ground repeats the edge."""
     shift, count = round((onset - note.onset) / CONTOUR_HOP_S), max(1, round((end - onset) / CONTOUR_HOP_S))
 
@@ -232,7 +232,7 @@ def _cut(note: Note, onset: float, end: float) -> Note:
 def _joined_contour(notes: Sequence[Note], end: float) -> tuple[int, ...]:
     """Each note's contour at its own time, against the first one's pitch; the last value lasts to the end."""
     first = notes[0]
-    values = list(_cut(first, first.onset, end).contour_cents)
+    values = list(cut_note(first, first.onset, end).contour_cents)
     for note in notes[1:]:
         start = round((note.onset - first.onset) / CONTOUR_HOP_S)
         cents = [c + 100 * (note.pitch - first.pitch) for c in note.contour_cents]
@@ -388,5 +388,5 @@ def _around_pins(note: Note, twin: Note) -> Note:
         contour = _contour_against(twin.contour_cents, note.pitch - twin.pitch)
         merged = replace(merged, pitch=note.pitch, contour_cents=contour)
     if "timing" in note.pins:
-        merged = _cut(merged, note.onset, note.end)
+        merged = cut_note(merged, note.onset, note.end)
     return merged

@@ -47,7 +47,7 @@ class NotePainter:
         a_pixel = max(1, int((self.layout.time_at(1) - self.layout.time_at(0)) * 1.5 / CONTOUR_HOP_S))
         upper, lower = [], []
         for i in [*range(0, len(contour) - 1, a_pixel), len(contour) - 1]:
-            x = min(self.layout.x_of(note.onset + i * step_s), self.layout.right)  # it may outlast its phrase
+            x = min(self.layout.x_of(note.onset + i * step_s), self.layout.right)  # a phrase may end before it
             y = base - semitone * contour[i] / 100
             half = 0.7 + 3.6 * max(0.0, 1 + (level[min(i, len(level) - 1)] - self._loudest) / 34)
             upper.append(QPointF(x, y - half))
