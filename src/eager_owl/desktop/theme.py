@@ -140,7 +140,8 @@ QLabel[row="other"]:focus, QLabel[row="here"]:focus {{ border: 2px solid {ink}; 
     padding: 0 0 0 8px; }}
 QLabel {{ background: transparent; color: {ink}; }}
 QLabel[quiet="true"] {{ color: {quiet}; }}
-QLabel[complaint="true"] {{ color: {here}; }}
+QLabel[complaint="true"], QLabel[loud="true"] {{ color: {here}; }}
+QFrame[rule="true"] {{ background: {rule}; }}
 QPushButton {{ background: {paper}; color: {ink}; border: 1px solid {rule}; border-radius: 7px;
     padding: 5px 11px; min-height: 22px; }}
 QPushButton[close="true"] {{ padding: 5px 6px; }}

@@ -26,7 +26,7 @@ from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.ports import Device, Ports
 from eager_owl.session.session import Session
 
-_BESIDE_MS = 20  # the views beside the desk follow a walk through the notes by this
+_BESIDE_MS = 20  # the views beside the desk follow it by this, once for all that changed meanwhile
 _NARROW_PX = 1050  # narrower than this the side is too
 SIZE, _LEAST_SIZE = (1280, 800), (820, 530)
 _LOW_PX, _LOWEST_PX = 730, 640  # lower than these the rail becomes a line, and the neck gives way
@@ -159,7 +159,7 @@ class Window(QMainWindow):
     def _refresh(self) -> None:
         if self.session.opened is not None:
             self.desk.refresh()
-            self._refresh_beside()
+            self._beside_timer.start()
 
     def catch_up(self) -> None:
         """Show now what would follow shortly."""

@@ -24,6 +24,8 @@ class RailStrip(QWidget):
         super().__init__()
         self._session = session
         self.low = False
+        self._drawn: Solo | None = None
+        self._lines: dict[Phrase, list[list[tuple[float, float]]]] = {}  # of the document drawn
         self.setFixedHeight(_HEIGHT)
         self.setAccessibleName("Phrase rail")
 
@@ -128,14 +130,8 @@ class RailStrip(QWidget):
 
     def _paint_contour(self, painter: QPainter, box: QRectF, phrase: Phrase) -> None:
         assert self._open is not None
-        points = contour_points(self._open.solo, phrase)
-        heard = bool(points)
-        if not points and self._open.sound and self._open.sound.survey:
-            midi = self._open.sound.survey.midi
-            first, last = int(phrase.start / SURVEY_HOP_S), int(phrase.end / SURVEY_HOP_S)
-            points = [
-                [((first + i) * SURVEY_HOP_S, float(m))] for i, m in enumerate(midi[first:last]) if np.isfinite(m)
-            ]
+        heard = self._contours(phrase)
+        points = heard or self._surveyed(phrase)
         if not points:
             return
         pitches = [pitch for line in points for _, pitch in line]
@@ -155,6 +151,24 @@ class RailStrip(QWidget):
             painter.setPen(QPen(color(worn().quiet), 1.6))
             painter.drawPoints(QPolygonF([at(*point) for line in points for point in line[::2]]))
         painter.restore()
+
+    def _contours(self, phrase: Phrase) -> list[list[tuple[float, float]]]:
+        """Its notes' contours, found once for a document: a walk through the notes draws the rail anew."""
+        assert self._open is not None
+        if self._drawn is not self._open.solo:
+            self._drawn, self._lines = self._open.solo, {}
+        if phrase not in self._lines:
+            self._lines[phrase] = contour_points(self._drawn, phrase)
+        return self._lines[phrase]
+
+    def _surveyed(self, phrase: Phrase) -> list[list[tuple[float, float]]]:
+        """Where nothing is heard yet, the line that the whole recording's survey found."""
+        assert self._open is not None
+        if self._open.sound is None or self._open.sound.survey is None:
+            return []
+        midi = self._open.sound.survey.midi
+        first, last = int(phrase.start / SURVEY_HOP_S), int(phrase.end / SURVEY_HOP_S)
+        return [[((first + i) * SURVEY_HOP_S, float(m))] for i, m in enumerate(midi[first:last]) if np.isfinite(m)]
 
 
 def contour_points(solo: Solo, phrase: Phrase) -> list[list[tuple[float, float]]]:

@@ -11,8 +11,6 @@ from eager_owl.desktop.theme import color, head_font, text_font, worn
 from eager_owl.desktop.widgets.rows import Button, Row
 
 _LONG_NAME, _LONG_HEADING = 14, 30  # letters, from which words are wrapped
-
-
 _NAMES_PX, _WIDEST_NAME_PX = 84, 100
 
 
@@ -41,7 +39,7 @@ class FactGrid(QWidget):
         if row > 1:
             rule = QFrame()
             rule.setFixedHeight(1)
-            rule.setStyleSheet(f"background: {worn().rule};")
+            rule.setProperty("rule", True)
             self.grid.addWidget(rule, row, 0, 1, 3)
             row += 1
         self.grid.addWidget(label, row, 0, 1, 3)
@@ -57,7 +55,7 @@ class FactGrid(QWidget):
         right.setWordWrap(True)
         right.setFont(text_font(themes.TEXT, bold=loud))
         if loud:
-            right.setStyleSheet(f"color: {worn().here};")
+            right.setProperty("loud", True)
         right.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.grid.addWidget(left, row, 0, Qt.AlignmentFlag.AlignTop)
         self.grid.addWidget(right, row, 1, 1, 2)
