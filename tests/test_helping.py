@@ -189,6 +189,9 @@ class NewRecording(SessionCase):
         self.assertIsNone(told[-1])
         assert self.opened.sound is not None
         self.assertIsNone(self.opened.sound.survey)
+        self.press("Ctrl+P")
+        self.assertTrue(any("being listened through" in words for words in self.said))
+        self.assertIsNotNone(self.opened.sound.survey)  # begun again, for somebody asked
 
 
 class Repeats(HelpingCase):

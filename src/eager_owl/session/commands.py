@@ -10,7 +10,7 @@ from typing import Literal
 
 from eager_owl.session import editing as do
 from eager_owl.session.editing import on_notes, on_phrase
-from eager_owl.session.exports import EXPORTS
+from eager_owl.session.exports import EXPORTS, Export
 from eager_owl.session.ports import Screen
 from eager_owl.session.session import Session
 from eager_owl.solo import edits
@@ -92,6 +92,10 @@ def _technique_commands() -> tuple[Command, ...]:
     )
 
 
+def _export(export: Export) -> Callable[[Session], object]:
+    return lambda session: session.keeping.export(export)
+
+
 _EXPORT_KEYS = {"tab": "Ctrl+E"}
 
 
@@ -103,7 +107,7 @@ def _export_commands() -> tuple[Command, ...]:
             f"export {export.words}",
             "Keep",
             "solo",
-            lambda session, export=export: session.keeping.export(export),  # type: ignore[misc]
+            _export(export),
         )
         for export in EXPORTS.values()
     )

@@ -3,7 +3,8 @@
 import logging
 import threading
 from collections.abc import Callable
-from typing import Any, TypeVar
+from functools import partial
+from typing import TypeVar
 
 from eager_owl.audio.decode import AudioError, Cancelled
 from eager_owl.session.ports import Workers
@@ -78,18 +79,17 @@ class Jobs:
         def run() -> None:
             act: Callable[[], object]
             try:
-                result: Any = work(job)
+                result = work(job)
             except Cancelled:
                 act = _nothing
             except _EXPECTED as error:
-                words = str(error) or type(error).__name__
-                act = lambda: self._failed(words)  # noqa: E731
+                act = partial(self._failed, str(error) or type(error).__name__)
             except Exception as error:
                 LOG.exception("a fault in work under way")
                 words = f"a fault of the program's own ({type(error).__name__}): --log tells where it is written down"
-                act = lambda: self._failed(words)  # noqa: E731
+                act = partial(self._failed, words)
             else:
-                act = (lambda: then(result)) if takes_part or job.keep_going() else _nothing
+                act = partial(then, result) if takes_part or job.keep_going() else _nothing
             self._workers.post(lambda: end(act))
 
         self._workers.start(run)

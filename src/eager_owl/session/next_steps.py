@@ -13,6 +13,8 @@ def next_steps(opened: OpenSolo) -> list[tuple[str, str]]:
     if solo.grid is None:
         if survey is not None and survey.grid is not None:
             steps.append(("find_beat", f"take the beat: {survey.grid.meter} at {survey.grid.bpm:.0f}"))
+        elif sound is not None and survey is None:
+            steps.append(("find_beat", "take the beat, once it is listened for"))
         else:
             steps.append(("show_facts", "say tempo and first beat"))
     if not solo.phrases:

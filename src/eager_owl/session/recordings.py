@@ -168,11 +168,16 @@ class Recordings:
     # What the survey says of beat and phrases
 
     def _survey(self) -> Survey | None:
-        opened = self._session.solo
-        found = opened.sound.survey if opened.sound else None
-        if found is None:
-            self._session.tell("the recording is still being listened through: a moment")
-        return found
+        """What was found; where nothing was yet, it is told why, and what was stopped is begun again."""
+        sound = self._session.solo.sound
+        if sound is None:
+            self._session.tell("there is no sound to listen through yet")
+            return None
+        if sound.survey is None:
+            self._session.tell("the recording is being listened through: the same again in a moment")
+            if self._surveying is None:
+                self.listen_through(sound)
+        return sound.survey
 
     def find_beat(self) -> None:
         """Take the beat that was found in the recording."""
