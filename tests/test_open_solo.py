@@ -164,9 +164,9 @@ class Work(unittest.TestCase):
         self.assertEqual(self.run_job(stopped), ["ended"])
         self.assertEqual(self.run_job(lambda job: job.progress(0.5, "x"), cancel=True), ["ended"])
         self.assertEqual(self.run_job(lambda job: 7, wanted=False), ["ended"])
-        with self.assertLogs("eager_owl.session.jobs", "ERROR") as logged:
+        with self.assertLogs("eager_owl.log", "ERROR") as logged:
             (_, (_, words)) = self.run_job(faulty)  # type: ignore[misc]
-        self.assertRegex(words, "fault of the program's own .*--log")
+        self.assertRegex(words, "a fault of its own: .*written down in")
         self.assertIn("Traceback", logged.output[0])
 
 

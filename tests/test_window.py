@@ -1,9 +1,11 @@
 """The real window, driven by keys and the mouse as a player would, on a simulated sound device."""
 
 import gc
+import io
 import sys
 import unittest
 from collections.abc import Callable
+from contextlib import redirect_stderr
 from dataclasses import replace
 from unittest import mock
 
@@ -13,6 +15,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton, QScrollArea
 
 from eager_owl.desktop import theme as themes
+from eager_owl.desktop.app import tell_fault
 from eager_owl.desktop.entries import PANELS
 from eager_owl.desktop.theme import DAY, DUSK, worn
 from eager_owl.notation.tab import text_tab
@@ -342,6 +345,15 @@ class Looks(WindowCase):
                 if label.isVisible() and label.wordWrap():
                     needed = label.heightForWidth(label.width())
                     self.assertGreaterEqual(label.height(), needed, (entry.name, label.text()))
+
+    def test_a_fault_of_its_own_is_told_written_down_and_leaves_the_window(self) -> None:
+        with self.assertLogs("eager_owl.log", "ERROR") as logged, redirect_stderr(io.StringIO()) as terminal:
+            tell_fault(self.window.session, ZeroDivisionError("by nothing"))
+        for words in (self.notice, terminal.getvalue()):
+            self.assertIn("ZeroDivisionError: by nothing (written down in ", words)
+        self.assertIn("ZeroDivisionError", logged.output[0])
+        self.demo()
+        self.assertEqual(self.solo.title, "Night Ferry")
 
     def test_on_a_smaller_screen_what_has_no_room_is_scrolled_to(self) -> None:
         self.demo()

@@ -1,7 +1,6 @@
 """The launcher's commands. Each exits 0, or says one line on stderr and exits 2 (bad input) or 1 (its own fault)."""
 
 import argparse
-import logging
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -14,7 +13,7 @@ import soundfile
 from eager_owl import __version__
 from eager_owl.audio.decode import AudioError, Recording, decode, mono
 from eager_owl.audio.stretch import check_speed, stretch_blocks
-from eager_owl.log import log_path, start_log
+from eager_owl.log import log_fault, log_path, start_log
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.explaining import Reason, explain_by_all, explain_notes, reason_schools
@@ -28,7 +27,6 @@ from eager_owl.theory.pitch import parse_pitch
 
 BAD_INPUT, OWN_FAULT = 2, 1
 _VALUED = ("--screenshot", "--theme")  # options before a file whose next word is their value
-LOG = logging.getLogger(__name__)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -55,9 +53,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         print("eager-owl: stopped", file=sys.stderr)
         return OWN_FAULT
     except Exception as error:
-        LOG.exception("a fault in: %s", " ".join(words))
-        told = f"a fault of its own: {type(error).__name__}: {error} (written down in {log_path()})"
-        print(f"eager-owl: {' '.join(told.split())}", file=sys.stderr)
+        print(f"eager-owl: {log_fault(' '.join(words), error)}", file=sys.stderr)
         return OWN_FAULT
 
 

@@ -6,12 +6,20 @@ from pathlib import Path
 
 from platformdirs import user_state_path
 
+LOG = logging.getLogger(__name__)
 _BYTES, _FILES = 512 * 1024, 3
 
 
 def log_path() -> Path:
     """Where faults are written down."""
     return user_state_path("eager-owl") / "eager-owl.log"
+
+
+def log_fault(doing: str, fault: BaseException) -> str:
+    """Write a fault of the program's own down, with its traceback; answers the line that tells of it."""
+    LOG.error("a fault in %s", doing, exc_info=fault)
+    told = f"a fault of its own: {type(fault).__name__}: {fault} (written down in {log_path()})"
+    return " ".join(told.split())
 
 
 def start_log() -> None:

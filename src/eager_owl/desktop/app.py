@@ -8,6 +8,9 @@ from pathlib import Path
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
+from eager_owl.log import log_fault
+from eager_owl.session.session import Session
+
 LOG = logging.getLogger(__name__)
 # Any of these says where to draw.
 _DISPLAYS = ("QT_QPA_PLATFORM", "DISPLAY", "WAYLAND_DISPLAY")
@@ -41,8 +44,8 @@ def run(demo: bool, file: Path | None, screenshot: Path | None, theme_name: str 
     app.setApplicationName("eager-owl")
     app.setDesktopFileName("eager-owl")
     themes.load_fonts()
-    sys.excepthook = log_fault
     window = Window(theme=themes.THEMES.get(theme_name or ""))
+    sys.excepthook = lambda kind, fault, traceback: tell_fault(window.session, fault)
     window.show()
     if demo:
         window.session.keeping.open_demo()
@@ -64,9 +67,8 @@ def log_toolkit(kind: QtMsgType, _context: QMessageLogContext, message: str) -> 
         print(f"eager-owl: {message}", file=sys.stderr)
 
 
-def log_fault(kind: type[BaseException], fault: BaseException, traceback: object) -> None:
-    """A fault in answering a key or the mouse: written down and told in one line; the window stays."""
-    LOG.error("a fault in the window", exc_info=fault)
-    print(
-        f"eager-owl: a fault of its own ({kind.__name__}: {fault}); --log tells where it is written", file=sys.stderr
-    )
+def tell_fault(session: Session, fault: BaseException) -> None:
+    """A fault in answering a key or the mouse: written down, and told in the window and on the terminal."""
+    words = log_fault("the window", fault)
+    print(f"eager-owl: {words}", file=sys.stderr)
+    session.tell(words, lasting=True)

@@ -1,15 +1,14 @@
 """Long work on a worker's thread, with progress and cancelling; its result comes back to the session's thread."""
 
-import logging
 import threading
 from collections.abc import Callable
 from functools import partial
 from typing import TypeVar
 
 from eager_owl.audio.decode import AudioError, Cancelled
+from eager_owl.log import log_fault
 from eager_owl.session.ports import Workers
 
-LOG = logging.getLogger(__name__)
 Result = TypeVar("Result")
 # What goes wrong by what was asked, not by a fault of the program's own.
 _EXPECTED = (AudioError, ValueError, OSError)
@@ -85,9 +84,7 @@ class Jobs:
             except _EXPECTED as error:
                 act = partial(self._failed, str(error) or type(error).__name__)
             except Exception as error:
-                LOG.exception("a fault in work under way")
-                words = f"a fault of the program's own ({type(error).__name__}): --log tells where it is written down"
-                act = partial(self._failed, words)
+                act = partial(self._failed, log_fault("work under way", error))
             else:
                 act = partial(then, result) if takes_part or job.keep_going() else _nothing
             self._workers.post(lambda: end(act))
