@@ -28,7 +28,8 @@ def over_text(note: Note) -> str:
 
 
 def _before(technique: Technique) -> str:
-    return technique.kind.before_falling if technique.falls else technique.kind.before
+    kind = technique.kind
+    return kind.before_falling if technique.falls and kind.before_falling else kind.before
 
 
 def bend_text(fret: int, bend: Technique) -> str:

@@ -33,6 +33,30 @@ MIN_PHRASE_S = 0.1
 
 
 @dataclass(frozen=True)
+class Remark:
+    """What the player says in their own words of a note, a phrase, a stretch or the solo: of whichever holds it.
+
+    A `question` is the player's own doubt. `span` is the stretch (s) that one of the solo's remarks is about.
+    """
+
+    text: str
+    question: bool = False
+    span: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class About:
+    """The facts of the recording, a line each, in the player's words."""
+
+    player: str = ""
+    take: str = ""
+    place: str = ""
+    date: str = ""
+    tone: str = ""
+    guitar: str = ""
+
+
+@dataclass(frozen=True)
 class Note:
     """One note. `pitch` is the fretted pitch before any bend; `id` is unique within its solo.
 
@@ -60,6 +84,7 @@ class Note:
     stiffness: float | None = None
     source: str | None = None
     role: str | None = None
+    remarks: tuple[Remark, ...] = ()
     pins: frozenset[Pin] = frozenset()
 
     @property
@@ -160,6 +185,7 @@ class Phrase:
     name: str = ""
     stage: Stage = "to hear"
     removed: tuple[tuple[float, int], ...] = ()
+    remarks: tuple[Remark, ...] = ()
 
     def holds(self, time_s: float) -> bool:
         """Whether a time lies in the phrase."""
@@ -216,6 +242,8 @@ class Solo:
     reason_school: str = "two-pentatonics"
     placing_school: str = "key-and-position"
     picking: str = "economy"
+    about: About = About()
+    remarks: tuple[Remark, ...] = ()
     phrases: tuple[Phrase, ...] = ()
     notes: tuple[Note, ...] = ()
 

@@ -189,7 +189,8 @@ def split_note(solo: Solo, note_id: int, time_s: float) -> Solo:
     if not note.onset + MIN_NOTE_S <= time_s <= note.end - MIN_NOTE_S:
         raise EditError("put the cursor inside the note to split it")
     first = cut_note(note, note.onset, time_s).pinned("timing")
-    second = replace(cut_note(note, time_s, note.end), id=solo.next_id, techniques=()).pinned("timing")
+    second = replace(cut_note(note, time_s, note.end), id=solo.next_id, techniques=(), remarks=())
+    second = second.pinned("timing")
     return with_notes(solo, (*(n for n in solo.notes if n.id != note_id), first, second))
 
 
@@ -204,6 +205,7 @@ def join_notes(solo: Solo, ids: Iterable[int]) -> Solo:
         cut_note(first, first.onset, end),
         contour_cents=_joined_contour(chosen, end),
         techniques=tuple(dict.fromkeys(t for note in chosen for t in note.techniques)),
+        remarks=tuple(dict.fromkeys(r for note in chosen for r in note.remarks)),
     ).pinned("timing")
     return with_notes(solo, (*(note for note in solo.notes if note.id not in wanted), joined))
 
@@ -265,6 +267,7 @@ def split_phrase(solo: Solo, index: int, time_s: float) -> Solo:
         phrase,
         start=time_s,
         name=f"{phrase.name}, second half",
+        remarks=(),
         removed=tuple(r for r in phrase.removed if r[0] >= time_s),
     )
     return replace(solo, phrases=(*solo.phrases[:index], first, second, *solo.phrases[index + 1 :]))
@@ -276,6 +279,7 @@ def merge_with_next(solo: Solo, index: int) -> Solo:
         raise EditError("there is no later phrase to merge with")
     first, second = solo.phrases[index : index + 2]
     merged = replace(first, end=second.end, removed=first.removed + second.removed)
+    merged = replace(merged, remarks=first.remarks + second.remarks)
     return replace(solo, phrases=(*solo.phrases[:index], merged, *solo.phrases[index + 2 :]))
 
 
@@ -335,7 +339,7 @@ def choose_picking(solo: Solo, style: str) -> Solo:
 def lay_detection(solo: Solo, index: int, detected: Sequence[Note]) -> Solo:
     """Lay newly detected notes into a phrase around what the player fixed.
 
-    A note with any pin stays, taking from its detection (same onset within 50 ms) only what is not pinned;
+    A note with any pin or remark stays, taking from its detection (same onset within 50 ms) only what is not pinned;
     other old notes go; detections that overlap a note with pinned timing or pitch, or that match one the
     player threw out, are left out.
     """
@@ -344,7 +348,7 @@ def lay_detection(solo: Solo, index: int, detected: Sequence[Note]) -> Solo:
     for note in solo.notes:
         if not phrase.holds(note.onset):
             kept.append(note)
-        elif note.pins:
+        elif note.pins or note.remarks:
             near = [d for d in fresh if abs(d.onset - note.onset) <= SAME_ONSET_S]
             # Of two strings struck at once it is the one of its pitch.
             twin = min(near, key=lambda d: (d.pitch != note.pitch, abs(d.onset - note.onset)), default=None)
@@ -378,15 +382,15 @@ def _around_pins(note: Note, twin: Note) -> Note:
         twin,
         id=note.id,
         pins=note.pins,
-        string=note.string,
-        fret=note.fret,
-        finger=note.finger,
+        remarks=note.remarks,
         stroke=note.stroke,
         techniques=note.techniques if "techniques" in note.pins else twin.techniques,
     )
     if "pitch" in note.pins or "place" in note.pins:
         contour = _contour_against(twin.contour_cents, note.pitch - twin.pitch)
         merged = replace(merged, pitch=note.pitch, contour_cents=contour)
+    if note.pins:
+        merged = replace(merged, string=note.string, fret=note.fret, finger=note.finger)
     if "timing" in note.pins:
         merged = cut_note(merged, note.onset, note.end)
     return merged
