@@ -23,9 +23,9 @@ from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
 from eager_owl.desktop.views.neck import Neck
 from eager_owl.desktop.views.rail import Rail, contour_points
 from eager_owl.desktop.widgets.notice import Notice
-from eager_owl.desktop.words import beat_text, clock_text, interval_text, mark_text, technique_name, technique_words
+from eager_owl.desktop.words import beat_text, clock_text, mark_text, technique_name, technique_words
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.session.explaining import Reason
+from eager_owl.session.explaining import Reason, interval_text
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import place_notes
 from eager_owl.solo import edits

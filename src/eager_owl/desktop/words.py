@@ -42,13 +42,6 @@ def technique_words(technique: Technique) -> str:
     return ", ".join(parts)
 
 
-def interval_text(reason: Reason) -> str:
-    """The interval shown under a note: to its chord, else to the key; an arrow where a bend lands elsewhere."""
-    start = reason.interval_chord or reason.interval_key or "·"
-    land = reason.lands_chord if reason.interval_chord else reason.lands_key
-    return pretty(f"{start}→{land}" if land and land != start else start)
-
-
 def reason_words(reason: Reason) -> str:
     """One school's word on a note, such as "♭7 of F minor pentatonic"."""
     if reason.source is None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from eager_owl.reasons.events import Event
-from eager_owl.reasons.explain import Explanation, Reading
+from eager_owl.reasons.explain import Explanation, Reading, Reason
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.interval import interval_words, step_words
 from eager_owl.theory.pitch import pretty
@@ -16,6 +16,13 @@ _VERBS = ("target", "approach")
 # Told with the sources, where they are of more than one note.
 _LED = ("anticipation", "delay")
 _TIMES = {2: "twice", 3: "three times", 4: "four times", 5: "five times"}
+
+
+def interval_text(reason: Reason) -> str:
+    """The interval shown under a note: to its chord, else to the key; an arrow where a bend lands elsewhere."""
+    start = reason.interval_chord or reason.interval_key or "·"
+    land = reason.lands_chord if reason.interval_chord else reason.lands_key
+    return pretty(f"{start}→{land}" if land and land != start else start)
 
 
 @dataclass(frozen=True)

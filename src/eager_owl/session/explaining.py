@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Sequence
 
+from eager_owl.reasons.events import Event
 from eager_owl.reasons.explain import Explanation as Explanation
 from eager_owl.reasons.explain import Reading as Reading
 from eager_owl.reasons.explain import Reason as Reason
@@ -18,12 +19,20 @@ from eager_owl.reasons.schools import reason_schools as reason_schools
 from eager_owl.reasons.sources import parse_source
 from eager_owl.reasons.tell import Sentence as Sentence
 from eager_owl.reasons.tell import event_words as event_words
+from eager_owl.reasons.tell import interval_text as interval_text
 from eager_owl.reasons.tell import tell_story
 from eager_owl.reasons.tell import times_words as times_words
 from eager_owl.session.facts import chart_of, key_of
 from eager_owl.solo.document import Note, Solo
 from eager_owl.solo.edits import set_source
 from eager_owl.theory.chord import parse_chord
+
+_LEADING = ("guide tone", "approach", "enclosure")
+
+
+def leads_by_step(event: Event) -> bool:
+    """Whether an event is a step from its first note into its last, for an arc to be drawn."""
+    return event.kind in _LEADING or (event.kind == "delay" and bool(event.intervals))
 
 
 def reading_of(solo: Solo, notes: Sequence[Note]) -> Reading:

@@ -9,7 +9,8 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import Theme, color, text_font
 from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
-from eager_owl.desktop.words import interval_text, mark_text, technique_name, technique_words
+from eager_owl.desktop.words import mark_text, technique_name, technique_words
+from eager_owl.session.explaining import interval_text
 from eager_owl.session.facts import is_doubtful
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.solo.document import CONTOUR_HOP_S, Note

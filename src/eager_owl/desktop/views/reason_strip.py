@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
-from eager_owl.desktop.words import interval_text
 from eager_owl.rhythm.chart import Chart
+from eager_owl.session.explaining import interval_text, leads_by_step
 from eager_owl.session.facts import chart_of, key_of
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.solo.document import Note
@@ -21,7 +21,6 @@ from eager_owl.theory.pitch import pretty
 from eager_owl.theory.words import plural
 
 _LINE_STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
-_LEADING = ("guide tone", "approach", "enclosure")
 _AHEAD = ("", " · ahead", " · behind")
 
 # What the signs mean, for the legend.
@@ -120,7 +119,7 @@ class ReasonStrip:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         base = self.layout.intervals - 13
         for event in self.opened.answers.reading.events:
-            if event.kind not in _LEADING and not (event.kind == "delay" and event.intervals):
+            if not leads_by_step(event):
                 continue
             left, right = self._x_of(event.notes[0]), self._x_of(event.notes[-1])
             if right < MARGIN_LEFT or left > self.layout.right:

@@ -1,0 +1,225 @@
+"""Rows of facts under a system: strokes and fingers, counted beats, intervals, sources, loud and soft."""
+
+from collections.abc import Sequence
+from fractions import Fraction
+from itertools import groupby
+
+import numpy as np
+
+from eager_owl.notation.sheet import faces
+from eager_owl.notation.sheet.block import Lanes, Writer
+from eager_owl.notation.sheet.glyphs import SIGNS
+from eager_owl.notation.sheet.ink import Curve
+from eager_owl.notation.sheet.passage import Passage
+from eager_owl.notation.sheet.placed import Placed, Standing
+from eager_owl.reasons.tell import interval_text
+from eager_owl.theory.pitch import pretty
+
+STROKE_ROW, COUNT_ROW, INTERVAL_ROW, SOURCE_ROW, LOUD_ROW = 14.0, 11.0, 17.0, 15.0, 13.0
+_STROKE_SPACE = 4.4
+_STROKE_SIGNS = {"down": "stringsDownBow", "up": "stringsUpBow"}
+# How marks of loudness begin, in dB under the loudest note of all.
+_LOUDNESS = ((5.0, "dynamicForte"), (10.0, "dynamicMF"), (16.0, "dynamicMP"), (24.0, "dynamicPiano"))
+_SOFTEST = "dynamicPP"
+_HAIRPIN_DB, _HAIRPIN_NOTES, _OPENING_PT = 5.0, 4, 3.2
+_SYLLABLES = {2: {0: "", 1: "and"}, 4: {0: "", 1: "e", 2: "and", 3: "a"}, 3: {0: "", 1: "trip", 2: "let"}}
+_LEAD = ("", ", ahead", ", behind")
+
+
+def stroke_width(
+    passage: Passage, note_id: int, with_stroke: bool, finger: int | None, widths: Writer | None
+) -> float:
+    """What a note's stroke and finger take."""
+    stroke = passage.strokes.get(note_id) if with_stroke else None
+    return (6.0 if stroke else 0.0) + (5.5 if finger else 0.0)
+
+
+def draw_strokes(writer: Writer, placed: Placed, passage: Passage, y: float, strokes: bool, fingers: bool) -> None:
+    """How each stroke is struck and which finger frets it, lowest string last."""
+    by_place: dict[float, list[Standing]] = {}
+    for standing in placed.started():
+        if not standing.grace:
+            by_place.setdefault(round(standing.x, 2), []).append(standing)
+    for x, standings in by_place.items():
+        standings.sort(key=lambda s: s.note.string or 0)
+        stroke = next((s for st in standings if (s := passage.strokes.get(st.note.id))), None) if strokes else None
+        digits = "".join(str(st.note.finger) for st in standings if st.note.finger) if fingers else ""
+        finger_width = writer.widths(digits, faces.FINGER) if digits else 0.0
+        sign = _STROKE_SIGNS.get(stroke or "")
+        sign_width = SIGNS[sign].advance * _STROKE_SPACE if sign else 4.0 if stroke == "finger" else 0.0
+        gap = 1.6 if digits and sign_width else 0.0
+        left = x - (finger_width + gap + sign_width) / 2
+        note_id = standings[0].note.id
+        if sign:
+            writer.sign(left, y, sign, _STROKE_SPACE, note=note_id)
+        elif stroke == "finger":
+            writer.words(left, y, "f", faces.MARK, note=note_id)
+        if digits:
+            writer.words(left + sign_width + gap, y, digits, faces.FINGER, "here", note=note_id)
+
+
+def draw_counts(writer: Writer, placed: Placed, passage: Passage, y: float, division: int) -> None:
+    """Beats by their numbers, and what lies between by its syllable, where notes begin; plain beats in quiet ink."""
+    per_bar = passage.score.grid.beats_per_bar
+    for bar in placed.bars:
+        struck = {event.beat for event, _ in bar.events(0) if event.notes and not event.tied_from}
+        beats = sorted({*struck, *(at for at in bar.beats if at.denominator == 1)})
+        right = -1e9
+        for at in beats:
+            if at not in bar.beats:
+                continue
+            words = count_of(at % per_bar, at, division, struck)
+            width = writer.widths(words, faces.COUNT)
+            x = bar.beats[at]
+            if not words or x - width / 2 < right + 1.5:
+                continue
+            writer.words(x, y, words, faces.COUNT, "ink" if at in struck else "quiet", 0.5)
+            right = x + width / 2
+
+
+def count_of(within: Fraction, at: Fraction, division: int, struck: set[Fraction]) -> str:
+    """How a place in the bar is counted: "1", "e", "and", "a"; "trip", "let" in thirds."""
+    whole, part = divmod(within, 1)
+    if part == 0:
+        return str(int(whole) + 1)
+    parts = 3 if (part * 3).denominator == 1 else 4 if (part * 4).denominator == 1 else 0
+    if parts == 4 and (part * 2).denominator == 1:
+        parts = 2
+    return _SYLLABLES[parts][int(part * parts)] if parts else ""
+
+
+def draw_intervals(writer: Writer, placed: Placed, passage: Passage, y: float) -> None:
+    """The interval of each note, boxed where it meets a change of chord, slanted beside its source; arcs of steps."""
+    right: dict[int, float] = {}
+    where: dict[int, tuple[float, float]] = {}
+    for standing in placed.started():
+        reason = passage.reasons.get(standing.note.id)
+        if reason is None:
+            continue
+        beside = reason.standing == "detour"
+        text = interval_text(reason)
+        if reason.standing == "outside" and reason.source is not None:
+            text = f"({text})"
+        face = faces.DETOUR if beside else faces.INTERVAL
+        width = writer.widths(text, face)
+        left = standing.x - width / 2
+        if left < right.get(0, -1e9) + 2.0:
+            continue
+        words = writer.words(left, y, text, face, "quiet" if beside else "ink", note=standing.note.id)
+        if standing.note.id in passage.targets:
+            writer.frame(words, "pinned")
+        right[0] = left + width
+        where[standing.note.id] = (left, left + width)
+    for first, last in passage.leading:
+        if first in where and last in where:
+            a, b = where[first][1] + 2.0, where[last][0] - 3.0
+            if b - a > 6:
+                level, quarter = y - 3.4, (b - a) / 3
+                points = ((a, level), (a + quarter, level - 5), (b - quarter, level - 5), (b, level))
+                writer.add(Curve(points, 0.9, "pinned"))
+
+
+def source_lanes(
+    writer: Writer, placed: Placed, passage: Passage
+) -> tuple[list[tuple[int, float, float, str, bool]], int]:
+    """Brackets of this system as (lane, left, right, words, whether it is one note's or led), and how many lanes."""
+    lanes = Lanes(SOURCE_ROW, gap=4.0)
+    found = []
+    for span in passage.spans:
+        inside = [placed.notes[note] for note in span.notes if note in placed.notes]
+        if not inside:
+            continue
+        left = min(standing.x for standing in inside) - 5.0
+        words = pretty(span.words) + _LEAD[span.lead]
+        width = writer.widths(words, faces.SOURCE)
+        right = max(max(standing.x for standing in inside) + 8.0, left + width + 16.0)
+        right = min(right, placed.right)
+        left = min(left, right - width - 16.0)
+        found.append((lanes.take(left, right), left, right, words, span.lead != 0))
+    return found, round(lanes.total / SOURCE_ROW)
+
+
+def draw_sources(writer: Writer, found: Sequence[tuple[int, float, float, str, bool]], y: float) -> None:
+    """Brackets with the source's name in them; a dashed one is ahead of its chord, or behind."""
+    for lane, left, right, words, led in found:
+        level = y + lane * SOURCE_ROW
+        dash = 3.0 if led else 0.0
+        start = left + 7.0
+        width = writer.widths(words, faces.SOURCE)
+        writer.line(left, level - 5.0, left, level, 0.9, "pinned")
+        writer.line(left, level, start - 1.5, level, 0.9, "pinned")
+        writer.words(start, level + 2.6, words, faces.SOURCE)
+        if right - (start + width + 2) > 2:
+            writer.line(start + width + 2, level, right, level, 0.9, "pinned", dash)
+        writer.line(right, level - 5.0, right, level, 0.9, "pinned")
+
+
+def draw_loudness(
+    writer: Writer, placed: Placed, levels: Sequence[tuple[int, str]], pins: Sequence[tuple[int, int, bool]], y: float
+) -> None:
+    """Marks of loudness under the notes they begin at, and hairpins between two notes, opening or closing."""
+    taken: list[tuple[float, float]] = []
+    for note_id, name in levels:
+        standing = placed.notes.get(note_id)
+        if standing is None:
+            continue
+        left, _, right, _ = SIGNS[name].box
+        width = (right - left) * 4.2
+        x = standing.x - width / 2
+        if not any(a - 3 < x + width and x < b + 3 for a, b in taken):
+            writer.sign(x - left * 4.2, y, name, 4.2)
+            taken.append((x, x + width))
+    for first, last, opens in pins:
+        inside = [s.x for note, s in placed.notes.items() if first <= s.note.id <= last or note in (first, last)]
+        ends = [placed.notes[id_].x for id_ in (first, last) if id_ in placed.notes]
+        if len(ends) < 2 or not inside:
+            continue
+        left, right = min(ends), max(ends)
+        left = max([left, *(b + 3 for a, b in taken if a - 3 <= left <= b + 3)])
+        right = min([right, *(a - 3 for a, b in taken if a - 3 <= right <= b + 3)])
+        if right - left < 14:
+            continue
+        middle = y - 2.0
+        point, wide = (left, right) if opens else (right, left)
+        writer.line(point, middle, wide, middle - _OPENING_PT, 0.6)
+        writer.line(point, middle, wide, middle + _OPENING_PT, 0.6)
+        taken.append((left, right))
+
+
+def loudness_marks(passage: Passage, loudest_db: float) -> tuple[list[tuple[int, str]], list[tuple[int, int, bool]]]:
+    """Where loudness is marked, by note id and sign; and hairpins as (first id, last id, whether it grows).
+
+    Levels are medians of three notes in a row, so that an accent is no dynamic.
+    """
+    notes = [note for note in passage.notes if not note.technique("grace", "ghost")]
+    if not notes:
+        return [], []
+    levels = np.array([note.loudness_db for note in notes])
+    padded = np.pad(levels, 1, mode="edge")
+    smooth = np.median(np.stack([padded[:-2], padded[1:-1], padded[2:]]), axis=0)
+    marks: list[tuple[int, str]] = []
+    shown, last_at = "", -9
+    for index, level in enumerate(smooth):
+        name = next((sign for under, sign in _LOUDNESS if loudest_db - level < under), _SOFTEST)
+        stays = all(
+            name == next((s for under, s in _LOUDNESS if loudest_db - later < under), _SOFTEST)
+            for later in smooth[index : index + 3]
+        )
+        if name != shown and stays and index - last_at >= 3:
+            marks.append((notes[index].id, name))
+            shown, last_at = name, index
+    return marks, _hairpins([note.id for note in notes], smooth)
+
+
+def _hairpins(ids: Sequence[int], levels: Sequence[float]) -> list[tuple[int, int, bool]]:
+    """Stretches in which the level goes one way by enough, over enough notes."""
+    steps = np.sign(np.diff(levels))
+    pins = []
+    at = 0
+    for way, group in groupby(steps, key=lambda step: step >= 0):
+        length = len(list(group))
+        change = float(levels[at + length] - levels[at])
+        if length >= _HAIRPIN_NOTES - 1 and abs(change) >= _HAIRPIN_DB:
+            pins.append((ids[at], ids[at + length], bool(way)))
+        at += length
+    return pins

@@ -1,0 +1,153 @@
+"""The written page of a solo: what is told on it, and the page laid out."""
+
+from collections.abc import Sequence
+from dataclasses import astuple, replace
+from itertools import groupby
+
+from eager_owl.notation.score import write_score
+from eager_owl.notation.sheet.glyphs import SIGNS as SIGNS
+from eager_owl.notation.sheet.ink import Curve as Curve
+from eager_owl.notation.sheet.ink import Face as Face
+from eager_owl.notation.sheet.ink import Frame as Frame
+from eager_owl.notation.sheet.ink import Ink as Ink
+from eager_owl.notation.sheet.ink import Item as Item
+from eager_owl.notation.sheet.ink import Line as Line
+from eager_owl.notation.sheet.ink import Shape as Shape
+from eager_owl.notation.sheet.ink import Sign as Sign
+from eager_owl.notation.sheet.ink import Widths as Widths
+from eager_owl.notation.sheet.ink import Words as Words
+from eager_owl.notation.sheet.pages import PAPERS as PAPERS
+from eager_owl.notation.sheet.pages import ROLL as ROLL
+from eager_owl.notation.sheet.pages import Page as Page
+from eager_owl.notation.sheet.pages import Paper as Paper
+from eager_owl.notation.sheet.pages import Sheet as Sheet
+from eager_owl.notation.sheet.pages import items_of as items_of
+from eager_owl.notation.sheet.pages import lay_sheet as lay_sheet
+from eager_owl.notation.sheet.passage import Matter as Matter
+from eager_owl.notation.sheet.passage import Passage, SourceSpan
+from eager_owl.notation.sheet.presets import PRESETS as PRESETS
+from eager_owl.notation.sheet.presets import Preset as Preset
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.session.answers import Answers
+from eager_owl.session.explaining import leads_by_step
+from eager_owl.session.facts import chart_of, is_doubtful, key_of, tuning_words
+from eager_owl.session.placing import picking
+from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.theory.pitch import pitch_class_name, pretty
+
+# Where a solo has no beat of its own, it is written as if at this.
+PLAIN_BPM = 120.0
+_SENTENCES = 3
+
+
+def written_grid(solo: Solo) -> BeatGrid:
+    """The solo's beat, or where it has none a plain one from its first note on."""
+    if solo.grid is not None:
+        return solo.grid
+    return BeatGrid(PLAIN_BPM, solo.notes[0].onset if solo.notes else 0.0)
+
+
+class SheetMatter:
+    """What a sheet of a solo tells, phrase by phrase; a phrase that has not changed is not told anew."""
+
+    def __init__(self) -> None:
+        self._told: dict[tuple[object, ...], Passage] = {}
+
+    def of(self, solo: Solo, preset: Preset, phrase: int | None = None) -> Matter:
+        """The matter of a solo, or of one phrase of it (index from 0)."""
+        grid = written_grid(solo)
+        kept: dict[tuple[object, ...], Passage] = {}
+
+        def passage(number: int | None, of: Phrase | None, notes: Sequence[Note]) -> Passage:
+            # Identity is enough, and quick: the passage holds its notes, so that no other takes their place.
+            key = (number, id(of), tuple(map(id, notes)), grid, solo.key_text, solo.chart_text, preset.name,
+                   solo.reason_school, solo.picking, solo.instrument)  # fmt: skip
+            kept[key] = self._told.get(key) or _passage(solo, preset, grid, number, of, notes)
+            return kept[key]
+
+        if phrase is not None:
+            one = solo.phrases[phrase]
+            passages = [passage(phrase + 1, one, solo.notes_in(one))]
+        elif preset.by_phrase:
+            passages = [passage(number, of, notes) for number, of, notes in _parts(solo)]
+        else:
+            passages = [passage(None, None, solo.notes)]
+        self._told = kept
+        passages = [each for each in passages if each.notes]
+        facts, about = _facts(solo, grid, preset), _about(solo)
+        loudest = max((note.loudness_db for note in solo.notes), default=0.0)
+        return Matter(
+            solo.title, about, facts, solo.instrument, key_of(solo), chart_of(solo), passages, solo.remarks, loudest
+        )
+
+
+def _parts(solo: Solo) -> list[tuple[int | None, Phrase | None, tuple[Note, ...]]]:
+    """Phrases in order, with the notes between them that are in none."""
+    parts: list[tuple[int | None, Phrase | None, tuple[Note, ...]]] = []
+    homes = [solo.phrase_index_at(note.onset) for note in solo.notes]
+    loose = [(note, home) for note, home in zip(solo.notes, homes, strict=True) if home is None]
+    for number, phrase in enumerate(solo.phrases, 1):
+        before = tuple(note for note, _ in loose if note.onset < phrase.start)
+        loose = [(note, home) for note, home in loose if note.onset >= phrase.start]
+        parts += [(None, None, before), (number, phrase, solo.notes_in(phrase))]
+    return [part for part in (*parts, (None, None, tuple(note for note, _ in loose))) if part[2]]
+
+
+def _passage(
+    solo: Solo, preset: Preset, grid: BeatGrid, number: int | None, phrase: Phrase | None, notes: Sequence[Note]
+) -> Passage:
+    score = write_score(notes, grid)
+    strokes = dict(zip((note.id for note in notes), picking(solo, notes), strict=True)) if preset.strokes else {}
+    names = {}
+    if not preset.by_phrase:
+        firsts = [(next(iter(solo.notes_in(each)), None), each.name) for each in solo.phrases]
+        ids = {note.id for note in notes}
+        names = {first.id: name for first, name in firsts if first is not None and name and first.id in ids}
+    passage = Passage(
+        score, tuple(notes), number, phrase.name if phrase else "", strokes=strokes, names=names,
+        doubts=frozenset(note.id for note in notes if is_doubtful(note)), remarks=phrase.remarks if phrase else (),
+    )  # fmt: skip
+    if not (preset.intervals or preset.sentences) or not (solo.key_text.strip() or solo.chart_text.strip()):
+        return passage
+    answers = Answers(solo, phrase) if phrase is not None else Answers(with_only(solo, notes), None)
+    events = answers.reading.events
+    told = [(note.id, answers.reasons[note.id]) for note in answers.notes]
+    spans = []
+    for (source, lead), group in groupby(told, key=lambda pair: (pair[1].source, pair[1].lead)):
+        members = list(group)
+        if source is not None and any(reason.standing != "outside" for _, reason in members):
+            spans.append(SourceSpan(source.name, tuple(id_ for id_, _ in members), lead))
+    ids_of = [note.id for note in answers.notes]
+    return Passage(
+        score, tuple(notes), number, passage.name,
+        sentences=tuple(sentence.words for sentence in answers.sentences[:_SENTENCES]),
+        strokes=strokes, reasons=answers.reasons,
+        targets=frozenset(ids_of[e.notes[-1]] for e in events if e.kind in ("target", "guide tone")),
+        leading=tuple((ids_of[e.notes[0]], ids_of[e.notes[-1]]) for e in events if leads_by_step(e)),
+        spans=tuple(spans), doubts=passage.doubts, remarks=passage.remarks, names=names,
+    )  # fmt: skip
+
+
+def with_only(solo: Solo, notes: Sequence[Note]) -> Solo:
+    """The solo with these notes and no others."""
+    return replace(solo, notes=tuple(notes), phrases=())
+
+
+def _facts(solo: Solo, grid: BeatGrid, preset: Preset) -> tuple[str, ...]:
+    key = key_of(solo)
+    unit = "♩" if grid.division == 2 else "♩."
+    head = [pretty(key.name)] if key else []
+    head += [grid.meter, f"{unit} = {grid.bpm:.0f}" + (" swung" if grid.swung else "")]
+    if solo.grid is None:
+        head = [*head[:-2], "written without a beat of its own"]
+    tuning = " ".join(pretty(pitch_class_name(pitch)) for pitch in reversed(solo.instrument.tuning))
+    strings = [tuning]
+    if solo.instrument.capo:
+        strings.append(f"capo {solo.instrument.capo}")
+    if solo.reference_cents is not None and abs(solo.reference_cents) >= 2:
+        strings.append(tuning_words(solo.reference_cents))
+    return " · ".join(head), " · ".join(strings), preset.words
+
+
+def _about(solo: Solo) -> str:
+    return ", ".join(fact for fact in astuple(solo.about) if fact)
