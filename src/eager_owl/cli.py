@@ -3,7 +3,9 @@
 import argparse
 import sys
 from collections.abc import Callable, Sequence
+from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import replace
+from multiprocessing import get_context
 from pathlib import Path
 from typing import NoReturn
 
@@ -17,13 +19,15 @@ from eager_owl.log import log_fault, log_path, start_log
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.explaining import Reason, explain_by_all, explain_notes, reason_schools
-from eager_owl.session.exports import EXPORTS
+from eager_owl.session.exports import EXPORTS, Wanted
 from eager_owl.session.hearing import hear_phrase, survey
 from eager_owl.session.placing import fingering, place_notes, placing_schools, with_places
+from eager_owl.session.recordings import SOUND_SUFFIXES, recording_path
 from eager_owl.solo.document import Instrument, Phrase, Solo, with_notes
-from eager_owl.solo.store import DocumentError, load, read_text, write_atomically
+from eager_owl.solo.store import SUFFIX, DocumentError, from_json, is_notes_file, read_text, save, write_atomically
 from eager_owl.theory.key import parse_key
 from eager_owl.theory.pitch import parse_pitch
+from eager_owl.theory.words import plural
 
 BAD_INPUT, OWN_FAULT = 2, 1
 _VALUED = ("--screenshot", "--theme")  # options before a file whose next word is their value
@@ -105,7 +109,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _transcribe_options(command: argparse.ArgumentParser) -> None:
-    command.add_argument("audio", type=Path)
+    command.add_argument("audio", type=Path, metavar="AUDIO|FOLDER")
     command.add_argument("--out", type=Path, required=True)
     _range_options(command)
     command.add_argument("--mix", choices=("auto", "solo", "band"), default="auto")
@@ -129,9 +133,22 @@ def _explain_options(command: argparse.ArgumentParser) -> None:
 
 
 def _export_options(command: argparse.ArgumentParser) -> None:
-    command.add_argument("solo_file", metavar="SOLO.owl.json", type=Path)
-    command.add_argument("--to", choices=tuple(EXPORTS), required=True)
+    command.add_argument("solo_file", metavar="SOLO.owl.json|NOTES.json", type=Path)
+    command.add_argument("--to", choices=[name for name, export in EXPORTS.items() if export.listed], required=True)
     command.add_argument("--out", type=Path, required=True)
+    command.add_argument("--phrase", type=int, metavar="N", help="one phrase only, counted from 1")
+    command.add_argument("--preset", choices=("stand", "lesson", "analysis"), help="what is shown on the page")
+    command.add_argument("--timing", choices=("played", "written"), default="played", help="of a MIDI file")
+    command.add_argument("--paper", choices=("A4", "letter"), default="A4")
+    command.add_argument("--landscape", action="store_true", help="paper lying on its side")
+    _key_and_beat_options(command, chart_required=False)
+
+
+def _import_options(command: argparse.ArgumentParser) -> None:
+    command.add_argument("file", type=Path, metavar="FILE.mid|.musicxml|.mxl|.txt|.csv|NOTES.json")
+    command.add_argument("--out", type=Path, required=True)
+    command.add_argument("--bpm", type=float, help="beats a minute, where the file does not say")
+    command.add_argument("--track", type=int, metavar="N", help="the track or part to read, counted from 1")
 
 
 def _slow_options(command: argparse.ArgumentParser) -> None:
@@ -158,6 +175,7 @@ def _key_and_beat_options(command: argparse.ArgumentParser, chart_required: bool
     command.add_argument("--bpm", type=float)
     command.add_argument("--first-beat", type=float, default=0.0)
     command.add_argument("--beats-per-bar", type=int, default=4)
+    command.add_argument("--division", type=int, choices=(2, 3), default=2, help="parts a beat falls into")
     command.add_argument("--school")
 
 
@@ -176,7 +194,62 @@ def _desktop(options: argparse.Namespace) -> int:
     return run(options.demo, options.file, options.screenshot, options.theme)
 
 
-def _transcribe(options: argparse.Namespace) -> None:
+def _transcribe(options: argparse.Namespace) -> int:
+    if options.audio.is_dir():
+        return _transcribe_folder(options)
+    _transcribe_file(options)
+    return 0
+
+
+def _transcribe_folder(options: argparse.Namespace) -> int:
+    """Every recording of a folder into another, on as many processes as there are cores; a bad one stops none."""
+    kinds = tuple(SOUND_SUFFIXES)
+    files = sorted(path for path in options.audio.iterdir() if path.suffix.lower() in kinds and path.is_file())
+    if not files:
+        raise _BadInput(f"there are no recordings in {options.audio} ({', '.join(kinds)})")
+    if options.out.exists() and not options.out.is_dir():
+        raise _BadInput(f"{options.out} is a file; give a folder for the notes of a folder")
+    options.out.mkdir(parents=True, exist_ok=True)
+    failed = 0
+    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        works = {pool.submit(_transcribe_one, _for_file(options, path)): path for path in files}
+        for done, work in enumerate(as_completed(works), 1):
+            trouble = work.result()
+            if trouble is not None:
+                failed += 1
+                _say(trouble if works[work].name in trouble else f"{works[work].name}: {trouble}")
+            _show_progress(done, len(files))
+    _say(f"{plural(len(files) - failed, 'recording')} transcribed into {options.out}, {failed} not")
+    return BAD_INPUT if failed else 0
+
+
+def _for_file(options: argparse.Namespace, path: Path) -> argparse.Namespace:
+    """What was asked for a folder, asked for one file of it."""
+    kept = {name: value for name, value in vars(options).items() if name != "run"}
+    return argparse.Namespace(**{**kept, "audio": path, "out": options.out / f"{path.name}.json"})
+
+
+def _transcribe_one(options: argparse.Namespace) -> str | None:
+    """In a process of its own: what went wrong, in a line, or None."""
+    try:
+        _transcribe_file(options)
+    except (_BadInput, AudioError, DocumentError, ValueError, OSError) as error:
+        return str(error)
+    except Exception as error:
+        return log_fault(f"transcribe {options.audio}", error)
+    return None
+
+
+def _show_progress(done: int, of: int) -> None:
+    """A bar on the terminal; nothing where stderr is a file."""
+    if sys.stderr.isatty():
+        filled = round(30 * done / of)
+        print(
+            f"\r[{'#' * filled}{'.' * (30 - filled)}] {done} of {of}", end="\n" if done == of else "", file=sys.stderr
+        )
+
+
+def _transcribe_file(options: argparse.Namespace) -> None:
     # Everything the player wrote is checked before the long work starts.
     solo = _with_beat(_with_neck(Solo(mix=options.mix), options), options)
     school = _reason_school(options)
@@ -212,7 +285,58 @@ def _reasons(solo: Solo, school: str | None) -> Sequence[Reason]:
 
 
 def _export(options: argparse.Namespace) -> None:
-    _write(options.out, EXPORTS[options.to].write(load(options.solo_file)))
+    from eager_owl.notation.sheet.pages import PAPERS  # only here: other commands draw no page
+
+    export = EXPORTS[options.to]
+    solo = _solo_to_export(options)
+    if solo.grid is None and options.to in ("pdf", "svg", "musicxml", "html"):
+        _say("there is no beat, so the notes are written as if at 120: --bpm and --first-beat give one")
+    paper = PAPERS[options.paper]
+    wanted = Wanted(
+        options.out,
+        None if options.phrase is None else options.phrase - 1,
+        options.preset,
+        paper.turned if options.landscape else paper,
+        recording=_recording_of(solo, options.solo_file) if export.sounds else None,
+        written=options.timing == "written",
+    )
+    if export.drawn:
+        from eager_owl.desktop.drawing import drawing_without_window
+
+        wanted = replace(wanted, drawing=drawing_without_window())
+    write_atomically(options.out, export.write(solo, wanted))
+
+
+def _solo_to_export(options: argparse.Namespace) -> Solo:
+    """The solo in a document, or the notes of a notes file on the beat, key and chart that were asked for."""
+    text = read_text(options.solo_file)
+    if not is_notes_file(text):
+        return from_json(text, options.solo_file.name)
+    solo = _with_beat(_read_notes(options.solo_file), options)
+    school = _reason_school(options)
+    return replace(solo, title=options.solo_file.stem, reason_school=school or solo.reason_school)
+
+
+def _recording_of(solo: Solo, document: Path) -> Recording | None:
+    """The solo's recording, or None where there is none to be found."""
+    path = recording_path(solo.recording, document) if solo.recording else None
+    if path is None or not path.is_file():
+        _say("the recording is not there: the transcription is played instead")
+        return None
+    return decode(path)
+
+
+def _import(options: argparse.Namespace) -> None:
+    from eager_owl.session.importing import read_foreign
+
+    if not options.out.name.endswith(SUFFIX):
+        raise _BadInput(f"--out must be a solo: a name that ends in {SUFFIX}")
+    if options.bpm is not None:
+        BeatGrid(options.bpm)  # a tempo outside all bounds is told before the file is read
+    found = read_foreign(options.file, options.bpm, options.track)
+    for line in found.complaints:
+        _say(line)
+    save(found.solo, options.out)
 
 
 def _slow(options: argparse.Namespace) -> None:
@@ -236,6 +360,7 @@ COMMANDS: dict[
     "place": ("string, fret and finger for notes", _place_options, _place),
     "explain": ("interval, source and role for notes", _explain_options, _explain),
     "export": ("a solo as another format", _export_options, _export),
+    "import": ("a solo from another program's file", _import_options, _import),
     "slow": ("slowed audio with its pitch kept", _slow_options, _slow),
 }
 
@@ -290,7 +415,7 @@ def _with_beat(solo: Solo, options: argparse.Namespace) -> Solo:
     parse_chart(text)
     grid = None
     if options.bpm is not None:
-        grid = BeatGrid(options.bpm, options.first_beat, options.beats_per_bar)
+        grid = BeatGrid(options.bpm, options.first_beat, options.beats_per_bar, division=options.division)
     return replace(_with_key(solo, options), chart_text=text, grid=grid)
 
 

@@ -1,46 +1,107 @@
 """Draws laid-out pages with Qt: on screen, on a printer, into PDF, SVG and pictures alike."""
 
+import re
+from dataclasses import dataclass
 from functools import cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QFont, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF, QRawFont
+from PySide6.QtGui import (
+    QBrush,
+    QFont,
+    QFontDatabase,
+    QFontMetricsF,
+    QPainter,
+    QPainterPath,
+    QPen,
+    QPolygonF,
+    QRawFont,
+)
 
 from eager_owl import ASSETS
 from eager_owl.desktop.theme import DAY, color
-from eager_owl.session.sheets import SIGNS, Curve, Face, Frame, Ink, Item, Line, Page, Shape, Sign, Words
+from eager_owl.session.sheets import SIGNS, Curve, Face, Frame, Ink, Item, Line, Page, Shape, Sign, Wave, Words
 
 PAPER = "#ffffff"
 # Faces are measured and drawn at this size in pixels and scaled: a font's own size is a whole number of them.
 _DRAWN_PX = 100
 _SPACES_TO_EM = 4  # of a music typeface, by SMuFL
+# Its accidentals among letters are larger than it has them, and stand higher.
+_MUSIC_TEXT_PX, _RAISED_PX = 118, 17
+
+
+# Characters that a face leaves to another, in which they are text too: accidentals and notes to the music typeface,
+# an arrow and, in headings, numerals that stand on the line.
+_MUSIC_TEXT, _ARROWS = "♭♯♮♩", "→"
+_PIECES = re.compile(f"[{_MUSIC_TEXT}]+|[{_ARROWS}]+|\\d+|[^{_MUSIC_TEXT}{_ARROWS}\\d]+")
+
+
+@dataclass(frozen=True)
+class Typeface:
+    """One shipped typeface: its family, weight and slope as a style sheet says them, and its file."""
+
+    family: str
+    weight: int
+    italic: bool
+    file: str
+
+
+PLAIN = Typeface("Cabin", 400, False, "fonts/Cabin-Regular.otf")
+STRONG = Typeface("Cabin", 600, False, "fonts/Cabin-SemiBold.otf")
+SLANTED = Typeface("Cabin", 400, True, "fonts/Cabin-Italic.otf")
+HEAD = Typeface("Vollkorn", 600, False, "fonts/Vollkorn-SemiBold.ttf")
+ARROW = Typeface("Vollkorn", 400, False, "fonts/Vollkorn-Regular.ttf")
+MUSIC = Typeface("Bravura", 400, False, "music/Bravura.otf")
 
 
 @cache
-def font_of(face: Face) -> QFont:
-    """A face at the size it is drawn at before it is scaled."""
-    font = QFont("Vollkorn" if face.head else "Cabin")
-    font.setPixelSize(_DRAWN_PX)
-    font.setWeight(QFont.Weight.DemiBold if face.bold else QFont.Weight.Normal)
-    font.setItalic(face.italic)
+def pieces_of(text: str, face: Face) -> tuple[tuple[Typeface, str], ...]:
+    """A text in pieces, each with the typeface that it is drawn in."""
+    own = HEAD if face.head else SLANTED if face.italic else STRONG if face.bold else PLAIN
+    found = []
+    for piece in _PIECES.findall(text):
+        if piece[0] in _MUSIC_TEXT:
+            found.append((MUSIC, piece))
+        elif piece[0] in _ARROWS:
+            found.append((ARROW, piece))
+        else:
+            found.append((STRONG if face.head and piece[0].isdigit() else own, piece))
+    return tuple(found)
+
+
+@cache
+def font_of(typeface: Typeface) -> QFont:
+    """A typeface at the size it is drawn at before it is scaled."""
+    if typeface is MUSIC:
+        QFontDatabase.addApplicationFont(str(ASSETS / MUSIC.file))
+    font = QFont(typeface.family)
+    font.setPixelSize(_MUSIC_TEXT_PX if typeface is MUSIC else _DRAWN_PX)
+    font.setWeight(QFont.Weight(typeface.weight))
+    font.setItalic(typeface.italic)
     font.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
-    font.setFeature(QFont.Tag("lnum"), 1)
     return font
 
 
 @cache
-def _metrics(face: Face) -> QFontMetricsF:
-    return QFontMetricsF(font_of(face))
+def _metrics(typeface: Typeface) -> QFontMetricsF:
+    return QFontMetricsF(font_of(typeface))
+
+
+@cache
+def _piece_width(typeface: Typeface, text: str) -> float:
+    """In pixels, at the size it is drawn at."""
+    return _metrics(typeface).horizontalAdvance(text)
 
 
 @cache
 def text_width(text: str, face: Face) -> float:
     """The width of a text in points."""
-    return _metrics(face).horizontalAdvance(text) * face.size / _DRAWN_PX
+    drawn = sum(_piece_width(typeface, piece) for typeface, piece in pieces_of(text, face))
+    return drawn * face.size / _DRAWN_PX
 
 
 @cache
 def _music() -> QRawFont:
-    return QRawFont(str(ASSETS / "music" / "Bravura.otf"), _DRAWN_PX)
+    return QRawFont(str(ASSETS / MUSIC.file), _DRAWN_PX)
 
 
 @cache
@@ -72,10 +133,13 @@ def paint_item(painter: QPainter, item: Item) -> None:
     if isinstance(item, Words):
         painter.save()
         painter.setPen(tint)
-        painter.setFont(font_of(item.face))
         painter.translate(item.x, item.y)
         painter.scale(item.face.size / _DRAWN_PX, item.face.size / _DRAWN_PX)
-        painter.drawText(QPointF(0, 0), item.text)
+        at = 0.0
+        for typeface, piece in pieces_of(item.text, item.face):
+            painter.setFont(font_of(typeface))
+            painter.drawText(QPointF(at, -_RAISED_PX if typeface is MUSIC else 0), piece)
+            at += _piece_width(typeface, piece)
         painter.restore()
     elif isinstance(item, Sign):
         painter.save()
@@ -97,8 +161,21 @@ def paint_item(painter: QPainter, item: Item) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(tint)
         painter.drawPolygon(QPolygonF([QPointF(*point) for point in item.points]))
+    elif isinstance(item, Wave):
+        _paint_wave(painter, item)
     else:
         _paint_frame(painter, item)
+
+
+def _paint_wave(painter: QPainter, item: Wave) -> None:
+    path = QPainterPath(QPointF(item.left, item.y))
+    swings = max(1, round((item.right - item.left) / item.length))
+    length = (item.right - item.left) / swings
+    for swing in range(swings):
+        start = item.left + swing * length
+        path.quadTo(QPointF(start + length / 4, item.y - 2 * item.depth), QPointF(start + length / 2, item.y))
+        path.quadTo(QPointF(start + 3 * length / 4, item.y + 2 * item.depth), QPointF(start + length, item.y))
+    painter.strokePath(path, QPen(color(_ink(item.ink)), 0.9))
 
 
 def _paint_curve(painter: QPainter, item: Curve) -> None:

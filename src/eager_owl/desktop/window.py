@@ -8,6 +8,7 @@ from eager_owl import ASSETS
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.adapters import QtClock, QtDialogs, QtSettings, QtWorkers
 from eager_owl.desktop.centre import Centre
+from eager_owl.desktop.drawing import Drawing
 from eager_owl.desktop.entries import all_commands
 from eager_owl.desktop.panels.panel import NARROWEST, WIDEST
 from eager_owl.desktop.side import Side
@@ -39,7 +40,7 @@ class Window(QMainWindow):
         super().__init__()
         settings, clock = QtSettings(), QtClock()
         themes.apply(theme or THEMES.get(str(settings.read("theme")), DAY))
-        ports = Ports(clock, QtWorkers(), device or default_device(clock), QtDialogs(self), settings)
+        ports = Ports(clock, QtWorkers(), device or default_device(clock), QtDialogs(self), settings, Drawing())
         self.session = Session(ports, all_commands())
         self.session.attach(self)
         self._build()

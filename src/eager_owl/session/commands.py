@@ -96,7 +96,7 @@ def _export(export: Export) -> Callable[[Session], object]:
     return lambda session: session.keeping.export(export)
 
 
-_EXPORT_KEYS = {"tab": "Ctrl+E"}
+_EXPORT_KEYS = {"pdf": "Ctrl+E"}
 
 
 def _export_commands() -> tuple[Command, ...]:

@@ -8,10 +8,11 @@ from typing import TypeVar
 from eager_owl.audio.decode import AudioError, Cancelled
 from eager_owl.log import log_fault
 from eager_owl.session.ports import Workers
+from eager_owl.solo.store import DocumentError
 
 Result = TypeVar("Result")
 # What goes wrong by what was asked, not by a fault of the program's own.
-_EXPECTED = (AudioError, ValueError, OSError)
+_EXPECTED = (AudioError, DocumentError, ValueError, OSError)
 
 
 class Job:

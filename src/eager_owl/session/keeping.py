@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from platformdirs import user_state_path
 
 from eager_owl import ASSETS
-from eager_owl.session.exports import Export
+from eager_owl.session.exports import Export, Wanted
+from eager_owl.session.jobs import Job
 from eager_owl.session.open_solo import OpenSolo, Sound
 from eager_owl.session.recordings import SOUND_FILES, as_stored, decode_sound, recording_path, reference_to
 from eager_owl.session.signal import Signal
@@ -154,23 +155,27 @@ class Keeping:
         self._session.tell(f"saved as {path.name}")
         return True
 
-    def export(self, export: Export) -> None:
-        """Ask where, and write the solo in another format."""
-        kinds = f"{export.files} (*{export.suffix})"
-        path = self._session.ports.dialogs.save_file(f"Export {export.words}", self._suggested(export.suffix), kinds)
+    def export(self, export: Export, preset: str | None = None, phrase: int | None = None) -> None:
+        """Ask where, and write the solo, or a phrase of it (index from 0), in another format."""
+        suffix = export.suffixes[0]
+        kinds = f"{export.files} ({' '.join(f'*{each}' for each in export.suffixes)})"
+        path = self._session.ports.dialogs.save_file(f"Export {export.words}", self._suggested(suffix), kinds)
         if path is not None:
-            self.export_to(export, path)
+            self.export_to(export, path if path.suffix else path.with_name(path.name + suffix), preset, phrase)
 
-    def export_to(self, export: Export, path: Path) -> None:
-        """Write the solo in another format to a path."""
-        opened = self._session.solo
+    def export_to(self, export: Export, path: Path, preset: str | None = None, phrase: int | None = None) -> None:
+        """Write the solo in another format to a path, on a worker."""
+        opened, session = self._session.solo, self._session
         opened.settle()
-        try:
-            write_atomically(path, export.write(opened.solo).encode())
-        except (DocumentError, ValueError) as error:
-            self._session.tell(str(error), lasting=True)
-            return
-        self._session.tell(f"{export.words}: written to {path.name}")
+        solo, sound = opened.solo, opened.sound
+        wanted = Wanted(
+            path, phrase, preset, drawing=session.ports.drawing, recording=sound.recording if sound else None
+        )
+
+        def write(job: Job) -> None:
+            write_atomically(path, export.write(solo, wanted))
+
+        session.start(write, lambda _: session.tell(f"{export.words}: written to {path.name}"))
 
     # Unsaved work
 

@@ -1,11 +1,15 @@
 """What a session needs of the program around it, and nothing more. The desktop has one adapter for each."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal, Protocol
+from typing import TYPE_CHECKING, Literal, Protocol
 
 from eager_owl.audio.player import LoopSource
+
+if TYPE_CHECKING:
+    from eager_owl.notation.sheet.ink import Widths
+    from eager_owl.notation.sheet.pages import Sheet
 
 Answer = Literal["save", "discard", "cancel"]
 
@@ -82,6 +86,23 @@ class Settings(Protocol):
         """Keep a setting: a string, number or list of strings."""
 
 
+class Drawing(Protocol):
+    """What draws laid-out pages into files, and measures text."""
+
+    @property
+    def widths(self) -> "Widths":
+        """What measures a text in a face, in points."""
+
+    def pdf(self, sheet: "Sheet") -> bytes:
+        """All pages as a PDF."""
+
+    def svg(self, sheet: "Sheet") -> str:
+        """The first page as SVG, its typefaces left to a style sheet."""
+
+    def typefaces(self, sheets: "Sequence[Sheet]") -> str:
+        """A style sheet that holds the typefaces of these."""
+
+
 class Screen(Protocol):
     """What only a screen can do."""
 
@@ -122,3 +143,4 @@ class Ports:
     device: Device
     dialogs: Dialogs
     settings: Settings
+    drawing: Drawing

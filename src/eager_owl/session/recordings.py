@@ -29,7 +29,8 @@ if TYPE_CHECKING:
 
 Result = TypeVar("Result")
 
-SOUND_FILES = "Recordings (*.wav *.flac *.ogg *.mp3 *.aif *.aiff *.m4a *.mp4 *.webm)"
+SOUND_SUFFIXES = (".wav", ".flac", ".ogg", ".mp3", ".aif", ".aiff", ".m4a", ".mp4", ".webm")
+SOUND_FILES = f"Recordings ({' '.join('*' + suffix for suffix in SOUND_SUFFIXES)})"
 _BEAT_UNSURE = 0.55  # a beat that stands out hardly more than the next likely tempo
 
 

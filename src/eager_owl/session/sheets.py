@@ -14,6 +14,7 @@ from eager_owl.notation.sheet.ink import Item as Item
 from eager_owl.notation.sheet.ink import Line as Line
 from eager_owl.notation.sheet.ink import Shape as Shape
 from eager_owl.notation.sheet.ink import Sign as Sign
+from eager_owl.notation.sheet.ink import Wave as Wave
 from eager_owl.notation.sheet.ink import Widths as Widths
 from eager_owl.notation.sheet.ink import Words as Words
 from eager_owl.notation.sheet.pages import PAPERS as PAPERS

@@ -32,6 +32,11 @@ class DocumentError(Exception):
     """A file that can't be read as a solo, or can't be written; the message says why, for the player."""
 
 
+def is_notes_file(text: str) -> bool:
+    """Whether a text is notes for other programs, and not a document."""
+    return '"eager-owl/notes"' in text[:400]
+
+
 def to_json(solo: Solo) -> str:
     """The document's text, indented by one so that a diff reads line by line at the top level."""
     content = json.loads(_adapter().dump_json(solo))

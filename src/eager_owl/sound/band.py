@@ -28,8 +28,9 @@ def render_band(
 
 def _bass_line(chart: Chart, grid: BeatGrid, bars: int) -> list[Note]:
     notes: list[Note] = []
+    fifth = min(2, grid.beats_per_bar - 1)
     for bar in range(bars):
-        for beat, step in ((0, 0), (2, 7)):
+        for beat, step in ((0, 0), (fifth, 7)) if fifth else ((0, 0),):
             at = bar * grid.beats_per_bar + beat
             chord = chart.chord_at(at, grid.beats_per_bar)
             if chord is None:

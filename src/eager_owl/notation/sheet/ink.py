@@ -107,7 +107,19 @@ class Frame:
     round: float = 2.5
 
 
-Item = Words | Sign | Line | Curve | Shape | Frame
+@dataclass(frozen=True)
+class Wave:
+    """An even wave from left to right about a height: vibrato. Each swing is `length` long, `depth` to either side."""
+
+    left: float
+    right: float
+    y: float
+    length: float = 5.0
+    depth: float = 1.5
+    ink: Ink = "ink"
+
+
+Item = Words | Sign | Line | Curve | Shape | Frame | Wave
 
 
 def tie(left: float, right: float, y: float, rise: float, ink: Ink = "ink") -> Curve:

@@ -16,8 +16,8 @@ _CELL_PT, _CELLS_A_LINE = 24.0, 8
 _FULL = 0.62
 _FOOT_PT = 22.0
 LEGEND = (
-    "boxed: met as the chord comes · slanted: beside its source · (in brackets): outside it · bracket: where the notes come from, dashed: ahead "
-    "of its chord or behind · arc: a step that leads"
+    "boxed: met as the chord comes · slanted: beside its source · (in brackets): outside it · bracket: where the "
+    "notes come from, dashed: ahead of its chord or behind · arc: a step that leads"
 )
 
 
@@ -28,7 +28,7 @@ class Paper:
     name: str
     width: float
     height: float
-    margin: float = 46.0
+    margin: float = 42.0
     roll: bool = False
 
     @property
@@ -82,11 +82,11 @@ class Sheet:
         return [(i, box) for i, page in enumerate(self.pages) for item, box in page.boxes() if item.note == note]
 
 
-def lay_sheet(matter: Matter, preset: Preset, paper: Paper, widths: Widths) -> Sheet:
-    """The whole sheet on a paper; `widths` measures text in a face."""
+def lay_sheet(matter: Matter, preset: Preset, paper: Paper, widths: Widths, headed: bool = True) -> Sheet:
+    """The whole sheet on a paper, under its head unless that stands elsewhere; `widths` measures text in a face."""
     room = paper.width - 2 * paper.margin
     numbering = Numbering()
-    head = _head(matter, preset, room, widths, numbering)
+    head = _head(matter, preset, room, widths, numbering) if headed else Block()
     blocks: list[Block] = []
     for index, passage in enumerate(matter.passages):
         blocks += PassageLayout(matter, passage, preset, widths, room).blocks(numbering, index == 0)

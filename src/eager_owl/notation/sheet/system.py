@@ -21,7 +21,7 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.harmony import function_of
 from eager_owl.theory.pitch import pretty
 
-_CHORD_ROW, _OVER_PT, _AFTER_STAFF, _BETWEEN = 17.0, 8.5, 7.0, 7.0
+_CHORD_ROW, _OVER_PT, _AFTER_STAFF, _BETWEEN = 17.0, 8.5, 7.0, 5.0
 _TUPLET_ROW = 6.0
 _TIME_PT = 10.0
 
@@ -95,7 +95,7 @@ class PassageLayout:
     def _heading(self, numbering: Numbering) -> Block:
         passage, block = self._passage, Block(keeps=True)
         writer = Writer(block, self._widths)
-        y = 20.0
+        y = 17.0
         x = 0.0
         if passage.number is not None:
             x = writer.words(0, y, str(passage.number), faces.PHRASE).width + 7.0

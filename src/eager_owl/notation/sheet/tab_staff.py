@@ -7,7 +7,7 @@ from eager_owl.notation.score import Event
 from eager_owl.notation.sheet import faces
 from eager_owl.notation.sheet.block import Lanes, Writer
 from eager_owl.notation.sheet.glyphs import SIGNS
-from eager_owl.notation.sheet.ink import Curve, Frame, Shape, Widths, tie
+from eager_owl.notation.sheet.ink import Curve, Frame, Shape, Wave, Widths, tie
 from eager_owl.notation.sheet.placed import GRACE_STEP, Placed, Standing
 from eager_owl.solo.document import Note
 from eager_owl.solo.techniques import Technique
@@ -172,7 +172,7 @@ class TabStaff:
             start = standing.x - 2.0 if not note.technique("trill") else standing.x
 
             def vibrato(foot: float) -> None:
-                self._wiggle("guitarWideVibratoStroke", start, end, foot - 2.6, 4.6)
+                writer.add(Wave(start, end, foot - 4.4))
 
             found.append(Over(start, end, 1, vibrato))
         if note.technique("staccato"):

@@ -1,0 +1,115 @@
+"""Laid-out pages as files: PDF with its text as text, SVG with style sheets that hold its typefaces."""
+
+import base64
+import io
+import os
+import sys
+from collections.abc import Sequence
+from functools import lru_cache
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QRectF, QSize, QSizeF
+from PySide6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter
+from PySide6.QtSvg import QSvgGenerator
+
+from eager_owl import ASSETS
+from eager_owl.desktop.sheet_painter import Typeface, paint_page, pieces_of, text_width
+from eager_owl.desktop.theme import load_fonts
+from eager_owl.session.sheets import Sheet, Widths, Words, items_of
+
+_DOTS_PER_INCH, _POINTS_PER_INCH = 1200, 72
+
+
+class Drawing:
+    """Draws sheets into files."""
+
+    @property
+    def widths(self) -> Widths:
+        """What measures a text in a face, in points."""
+        return text_width
+
+    def pdf(self, sheet: Sheet) -> bytes:
+        """All pages, each on a sheet of paper of its size."""
+        buffer = QBuffer()
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        writer = QPdfWriter(buffer)
+        writer.setResolution(_DOTS_PER_INCH)
+        writer.setTitle(sheet.title)
+        writer.setAuthor(sheet.author)
+        writer.setCreator("Eager Owl")
+        writer.setPageMargins(QMarginsF(0, 0, 0, 0))
+        painter: QPainter | None = None
+        for page in sheet.pages:
+            size = QPageSize(
+                QSizeF(page.width, page.height),
+                QPageSize.Unit.Point,
+                matchPolicy=QPageSize.SizeMatchPolicy.ExactMatch,
+            )
+            writer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0)))
+            if painter is None:
+                painter = QPainter(writer)
+            else:
+                writer.newPage()
+            painter.save()
+            painter.scale(_DOTS_PER_INCH / _POINTS_PER_INCH, _DOTS_PER_INCH / _POINTS_PER_INCH)
+            paint_page(painter, page)
+            painter.restore()
+        if painter is not None:
+            painter.end()
+        return bytes(buffer.data().data())
+
+    def svg(self, sheet: Sheet) -> str:
+        """The first page, its typefaces left to a style sheet."""
+        page = sheet.pages[0]
+        content = QByteArray()
+        buffer = QBuffer(content)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        generator = QSvgGenerator()
+        generator.setOutputDevice(buffer)
+        generator.setResolution(_POINTS_PER_INCH)
+        generator.setSize(QSize(round(page.width), round(page.height)))
+        generator.setViewBox(QRectF(0, 0, page.width, page.height))
+        generator.setTitle(sheet.title)
+        painter = QPainter(generator)
+        painter.fillRect(QRectF(0, 0, page.width, page.height), "#ffffff")
+        paint_page(painter, page)
+        painter.end()
+        return bytes(content.data()).decode()
+
+    def typefaces(self, sheets: Sequence[Sheet]) -> str:
+        """A style sheet with the typefaces of these sheets' first pages in it, cut down to what is written there."""
+        used: dict[Typeface, set[str]] = {}
+        for sheet in sheets:
+            for _, _, item in items_of(sheet.pages[0]):
+                if isinstance(item, Words):
+                    for typeface, piece in pieces_of(item.text, item.face):
+                        used.setdefault(typeface, set()).update(piece)
+        return "".join(_rule(typeface, frozenset(characters)) for typeface, characters in used.items())
+
+
+@lru_cache(maxsize=64)
+def _rule(typeface: Typeface, characters: frozenset[str]) -> str:
+    """A typeface's rule of a style sheet, with as much of its file as these characters need."""
+    from fontTools import subset  # only where a picture is written
+
+    options = subset.Options(layout_features=[], name_IDs=[0, 1, 2, 13, 14], notdef_outline=True, hinting=False)
+    font = subset.load_font(ASSETS / typeface.file, options)
+    subsetter = subset.Subsetter(options)
+    subsetter.populate(text="".join(characters))
+    subsetter.subset(font)
+    out = io.BytesIO()
+    font.save(out)
+    kind = "opentype" if typeface.file.endswith(".otf") else "truetype"
+    return (
+        f'@font-face{{font-family:"{typeface.family}";font-weight:{typeface.weight};'
+        f"font-style:{'italic' if typeface.italic else 'normal'};"
+        f'src:url(data:font/{kind};base64,{base64.b64encode(out.getvalue()).decode()}) format("{kind}")}}'
+    )
+
+
+def drawing_without_window() -> Drawing:
+    """A drawing for the command line: the toolkit is started without a screen if it is not running."""
+    if QGuiApplication.instance() is None:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        drawing_without_window.app = QGuiApplication(sys.argv[:1])  # type: ignore[attr-defined] # it must live on
+        load_fonts()
+    return Drawing()
