@@ -90,17 +90,16 @@ def packed_musicxml(text: str) -> bytes:
 
 def _phrase_beats(solo: Solo, score: Score) -> dict[tuple[int, Fraction], str]:
     """Phrase names by the bar's number and the beat of the first event of each."""
+    places = {
+        note.id: (bar.number, event.beat)
+        for bar in score.measures
+        for event in bar.voices[0]
+        if not event.tied_from
+        for note in (*event.graces, *event.notes)
+    }
     named: dict[tuple[int, Fraction], str] = {}
     for phrase in solo.phrases:
-        first = next(
-            (
-                (bar.number, event.beat)
-                for bar in score.measures
-                for event in bar.voices[0]
-                if not event.tied_from and any(phrase.holds(n.onset) for n in (*event.graces, *event.notes))
-            ),
-            None,
-        )
+        first = next((places[note.id] for note in solo.notes_in(phrase) if note.id in places), None)
         if first is not None and phrase.name:
             named[first] = phrase.name
     return named

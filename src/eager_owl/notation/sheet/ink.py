@@ -109,7 +109,7 @@ class Frame:
 
 @dataclass(frozen=True)
 class Wave:
-    """An even wave from left to right about a height: vibrato. Each swing is `length` long, `depth` to either side."""
+    """An even wave from left to right about a height: vibrato. A swing is `length` long, `depth` to either side."""
 
     left: float
     right: float

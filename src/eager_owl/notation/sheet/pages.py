@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from eager_owl.notation.sheet import faces
 from eager_owl.notation.sheet.block import Block, Writer
 from eager_owl.notation.sheet.ink import Box, Frame, Item, Sign, Widths, Words
-from eager_owl.notation.sheet.passage import Matter
+from eager_owl.notation.sheet.passage import Matter, Passage
 from eager_owl.notation.sheet.presets import Preset
 from eager_owl.notation.sheet.system import Numbering, PassageLayout, wrap
 from eager_owl.theory.pitch import pretty
@@ -82,21 +82,40 @@ class Sheet:
         return [(i, box) for i, page in enumerate(self.pages) for item, box in page.boxes() if item.note == note]
 
 
-def lay_sheet(matter: Matter, preset: Preset, paper: Paper, widths: Widths, headed: bool = True) -> Sheet:
-    """The whole sheet on a paper, under its head unless that stands elsewhere; `widths` measures text in a face."""
+Laid = dict[tuple[object, ...], tuple[Passage, list[Block], int]]
+
+
+def lay_sheet(
+    matter: Matter, preset: Preset, paper: Paper, widths: Widths, headed: bool = True, laid: Laid | None = None
+) -> Sheet:
+    """The whole sheet on a paper, under its head unless that stands elsewhere; `widths` measures text in a face.
+
+    `laid` remembers passages from one time to the next: one that has not changed is not laid out anew.
+    """
     room = paper.width - 2 * paper.margin
     numbering = Numbering()
     head = _head(matter, preset, room, widths, numbering) if headed else Block()
     blocks: list[Block] = []
+    kept: Laid = {}
     for index, passage in enumerate(matter.passages):
-        blocks += PassageLayout(matter, passage, preset, widths, room).blocks(numbering, index == 0)
+        key = (id(passage), preset.name, room, index == 0, numbering.count, matter.loudest_db)
+        found = laid.get(key) if laid else None
+        if found is None:
+            own = PassageLayout(matter, passage, preset, widths, room).blocks(numbering, index == 0)
+            found = (passage, own, numbering.count)
+        kept[key] = found
+        numbering.count = found[2]
+        blocks += found[1]
+    if laid is not None:
+        laid.clear()
+        laid.update(kept)
     if not blocks:
         blocks = [_nothing(room, widths)]
     if preset.intervals:
         blocks.append(_legend(room, widths))
     pages = [(head, *blocks)] if paper.roll else _paginate(head, blocks, paper, widths, room)
-    laid = [_page(each, paper, widths, room, number, len(pages)) for number, each in enumerate(pages, 1)]
-    return Sheet(matter.title, matter.about, tuple(laid))
+    drawn = tuple(_page(each, paper, widths, room, number, len(pages)) for number, each in enumerate(pages, 1))
+    return Sheet(matter.title, matter.about, drawn)
 
 
 def _head(matter: Matter, preset: Preset, room: float, widths: Widths, numbering: Numbering) -> Block:

@@ -7,6 +7,7 @@ Music", 1987, treats such shares as springs); a system is filled by one stretch 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 
 from eager_owl.notation.score import Event, Measure
 
@@ -15,6 +16,7 @@ _GAP_PT = 3.5
 _LEAD_PT, _TAIL_PT = 11.0, 5.0
 LEAST_STRETCH, MOST_STRETCH = 0.82, 1.7
 _FULL_LINE = 0.5
+_STEPS, _UTMOST_STRETCH = 12, 12.0
 
 
 @dataclass(frozen=True)
@@ -42,10 +44,9 @@ class SpacedBar:
         """Each column's place from the bar's left edge, and last the bar's width, at a stretch of its springs."""
         at = self.lead + (self.columns[0].left if self.columns else 0.0)
         places = []
-        for column, following in zip(self.columns, (*self.columns[1:], None), strict=True):
+        for rigid, natural in self._springs:
             places.append(at)
-            touching = column.right + (following.left + _GAP_PT if following else _TAIL_PT)
-            at += max(touching, stretch * column.natural)
+            at += max(rigid, stretch * natural)
         if at < self.least_pt:
             scale = self.least_pt / max(at, 1.0)
             return [*(place * scale for place in places), self.least_pt]
@@ -53,7 +54,22 @@ class SpacedBar:
 
     def width(self, stretch: float) -> float:
         """How wide it is at a stretch."""
-        return self.offsets(stretch)[-1]
+        at = self.lead + (self.columns[0].left if self.columns else 0.0)
+        at += sum(max(rigid, stretch * natural) for rigid, natural in self._springs)
+        return max(at, self.least_pt)
+
+    def slope(self, stretch: float) -> float:
+        """By how much it widens with its stretch."""
+        if self.width(stretch) <= self.least_pt:
+            return 0.0
+        return sum(natural for rigid, natural in self._springs if stretch * natural > rigid)
+
+    @cached_property
+    def _springs(self) -> list[tuple[float, float]]:
+        """For each column how near the next may come, and the length of its spring at rest."""
+        following = [column.left + _GAP_PT for column in self.columns[1:]] + [_TAIL_PT]
+        pairs = zip(self.columns, following, strict=False)
+        return [(column.right + gap, column.natural) for column, gap in pairs]
 
     @property
     def ends_in_rest(self) -> bool:
@@ -145,15 +161,19 @@ def _evened(lines: list[list[SpacedBar]], room: Callable[[int], float]) -> list[
 
 
 def fill(bars: Sequence[SpacedBar], room: float, last: bool) -> float:
-    """The stretch at which bars fill a line; a last line that is half empty is not pulled so far."""
+    """The stretch at which bars fill a line; a last line that is half empty is not pulled so far.
+
+    By Newton's steps: a line's width is a convex and piecewise straight function of its stretch.
+    """
+    stretch = 1.0
     last = last and sum(bar.width(1.0) for bar in bars) < _FULL_LINE * room
-    low, high = 0.3, 8.0
-    if sum(bar.width(high) for bar in bars) < room:
-        return min(high, MOST_STRETCH) if last else high
-    for _ in range(24):
-        middle = (low + high) / 2
-        low, high = (middle, high) if sum(bar.width(middle) for bar in bars) < room else (low, middle)
-    return min(low, MOST_STRETCH) if last else low
+    for _ in range(_STEPS):
+        width = sum(bar.width(stretch) for bar in bars)
+        slope = sum(bar.slope(stretch) for bar in bars)
+        if abs(width - room) < 0.05 or not slope:
+            break
+        stretch = min(max(stretch + (room - width) / slope, 0.05), _UTMOST_STRETCH)
+    return min(stretch, MOST_STRETCH) if last else stretch
 
 
 Place = tuple[float, Mapping[Fraction, float], float]

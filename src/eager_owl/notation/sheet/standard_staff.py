@@ -45,6 +45,11 @@ class StandardStaff:
         self._writer, self._placed, self._key, self._chart, self._grid = writer, placed, key, chart, grid
         self._heads = {id(event): heads for event, heads in self._spelled()}
 
+    @property
+    def _has_triplets(self) -> bool:
+        voices = (bar.events(voice) for bar in self._placed.bars for voice in range(bar.voices))
+        return any(event.value.triplet for events in voices for event, _ in events)
+
     def _names(self, note: Note) -> Names:
         chord = self._chart.chord_at(self._grid.beat_at(note.onset), self._grid.beats_per_bar)
         if chord is not None and note.pitch % 12 in chord.pitch_classes:
@@ -78,6 +83,8 @@ class StandardStaff:
         """How far it rises above its top line and falls below its bottom line."""
         steps = [head.step for heads in self._heads.values() for head in heads]
         above = max([0.0, *((step - 8) * SPACE / 2 for step in steps)]) + 4.0
+        if self._has_triplets:
+            above = max(above + 14.0, 20.0)
         below = max([0.0, *(-step * SPACE / 2 for step in steps)]) + 4.0
         flat = [step for step in steps if step < 4]
         stems_up = max([0.0, *(((step + 7) - 8) * SPACE / 2 for step in flat)])
