@@ -56,6 +56,12 @@ class Centre(QStackedWidget):
         page.refresh()
         page.setFocus()
 
+    def zoom(self, by: int) -> None:
+        """Look closer at what is in sight, or step back."""
+        page = self.currentWidget()
+        if not (isinstance(page, Page) and page.zoom(by)):
+            self.desk.zoom(by)
+
     def show_desk(self) -> None:
         """The desk, if a page has its place."""
         self.setCurrentWidget(self._work)

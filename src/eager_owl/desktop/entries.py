@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from eager_owl.desktop.pages.page import Page
+from eager_owl.desktop.pages.sheet_page import SheetPage
 from eager_owl.desktop.pages.whole_solo import WholeSolo
 from eager_owl.desktop.panels.chart import ChordChart
 from eager_owl.desktop.panels.elsewhere import Elsewhere
@@ -42,6 +43,7 @@ PANELS: tuple[Entry[Panel], ...] = (
     Entry("facts", ("F",), "facts: key, beat, chords, guitar", "Keep", Facts),
 )
 PAGES: tuple[Entry[Page], ...] = (
+    Entry("sheet", ("F4",), "the sheet: for the stand, the lesson, analysis", "Keep", SheetPage),
     Entry("whole_solo", ("Ctrl+W",), "why the whole solo works", "Place and reason", WholeSolo),
 )
 

@@ -1,5 +1,7 @@
 """The main window: puts the views, panels and pages together, binds the commands, and is the session's screen."""
 
+from pathlib import Path
+
 from PySide6.QtCore import QSize, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QIcon, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QWidget
@@ -118,11 +120,23 @@ class Window(QMainWindow):
 
     def zoom(self, by: int) -> None:
         """Look closer or step back."""
-        self.desk.zoom(by)
+        self.centre.zoom(by)
 
     def show_neck_large(self) -> None:
         """The neck alone and large, or the desk again."""
         self.centre.toggle_neck()
+
+    def print_sheet(self) -> None:
+        """Preview the sheet for the printer."""
+        from eager_owl.desktop.printing import preview_sheet  # only where it is printed
+
+        preview_sheet(self.session.sheets.laid(), self)
+
+    def picture_of_desk(self, path: Path) -> bool:
+        """Write the desk as it stands to a PNG or SVG file; answers whether it could."""
+        from eager_owl.desktop.printing import write_picture
+
+        return write_picture(self.desk, path)
 
     def next_theme(self) -> None:
         """Day or dusk."""

@@ -27,6 +27,7 @@ from eager_owl.solo.store import (
 )
 
 if TYPE_CHECKING:
+    from eager_owl.notation.sheet.pages import Paper
     from eager_owl.session.session import Session
 
 DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
@@ -155,27 +156,46 @@ class Keeping:
         self._session.tell(f"saved as {path.name}")
         return True
 
-    def export(self, export: Export, preset: str | None = None, phrase: int | None = None) -> None:
+    def export(
+        self, export: Export, preset: str | None = None, phrase: int | None = None, paper: "Paper | None" = None
+    ) -> None:
         """Ask where, and write the solo, or a phrase of it (index from 0), in another format."""
         suffix = export.suffixes[0]
         kinds = f"{export.files} ({' '.join(f'*{each}' for each in export.suffixes)})"
         path = self._session.ports.dialogs.save_file(f"Export {export.words}", self._suggested(suffix), kinds)
         if path is not None:
-            self.export_to(export, path if path.suffix else path.with_name(path.name + suffix), preset, phrase)
+            self.export_to(export, path if path.suffix else path.with_name(path.name + suffix), preset, phrase, paper)
 
-    def export_to(self, export: Export, path: Path, preset: str | None = None, phrase: int | None = None) -> None:
+    def export_to(
+        self,
+        export: Export,
+        path: Path,
+        preset: str | None = None,
+        phrase: int | None = None,
+        paper: "Paper | None" = None,
+    ) -> None:
         """Write the solo in another format to a path, on a worker."""
         opened, session = self._session.solo, self._session
         opened.settle()
         solo, sound = opened.solo, opened.sound
-        wanted = Wanted(
-            path, phrase, preset, drawing=session.ports.drawing, recording=sound.recording if sound else None
-        )
+        wanted = Wanted(path, phrase, preset, paper, session.ports.drawing, sound.recording if sound else None)
 
         def write(job: Job) -> None:
             write_atomically(path, export.write(solo, wanted))
 
         session.start(write, lambda _: session.tell(f"{export.words}: written to {path.name}"))
+
+    def picture_of_desk(self) -> None:
+        """Ask where, and write the desk as a picture."""
+        kinds = "Pictures (*.png *.svg)"
+        path = self._session.ports.dialogs.save_file("The desk as a picture", self._suggested(".png"), kinds)
+        if path is None or self._session.screen is None:
+            return
+        path = path if path.suffix else path.with_name(path.name + ".png")
+        if self._session.screen.picture_of_desk(path):
+            self._session.tell(f"the desk: written to {path.name}")
+        else:
+            self._session.tell(f"{path} can't be written: a picture is a .png or an .svg file", lasting=True)
 
     # Unsaved work
 

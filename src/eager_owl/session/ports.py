@@ -130,6 +130,12 @@ class Screen(Protocol):
     def find_command(self) -> None:
         """The command finder."""
 
+    def print_sheet(self) -> None:
+        """Preview the sheet for the printer."""
+
+    def picture_of_desk(self, path: Path) -> bool:
+        """Write the desk as it stands to a PNG or SVG file; answers whether it could."""
+
     def close(self) -> bool:
         """End the program, and whether it does: the player may still say no."""
 

@@ -12,6 +12,7 @@ from eager_owl.session.playing import Playing
 from eager_owl.session.ports import Ports, Screen
 from eager_owl.session.recordings import Recordings
 from eager_owl.session.resting import Resting
+from eager_owl.session.sheets import Sheets
 from eager_owl.session.signal import Signal
 from eager_owl.session.ways import WaysLookedAt
 
@@ -51,6 +52,7 @@ class Session:
         self.ways = WaysLookedAt(self)
         self.chords = Chords(self)
         self.resting = Resting(self)
+        self.sheets = Sheets(self)
 
     def attach(self, screen: Screen) -> None:
         """There is a screen now."""

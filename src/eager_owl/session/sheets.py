@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import astuple, replace
 from itertools import groupby
+from typing import TYPE_CHECKING
 
 from eager_owl.notation.score import write_score
 from eager_owl.notation.sheet.glyphs import SIGNS as SIGNS
@@ -19,6 +20,7 @@ from eager_owl.notation.sheet.ink import Widths as Widths
 from eager_owl.notation.sheet.ink import Words as Words
 from eager_owl.notation.sheet.pages import PAPERS as PAPERS
 from eager_owl.notation.sheet.pages import ROLL as ROLL
+from eager_owl.notation.sheet.pages import Laid
 from eager_owl.notation.sheet.pages import Page as Page
 from eager_owl.notation.sheet.pages import Paper as Paper
 from eager_owl.notation.sheet.pages import Sheet as Sheet
@@ -31,10 +33,15 @@ from eager_owl.notation.sheet.presets import Preset as Preset
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.answers import Answers
 from eager_owl.session.explaining import leads_by_step
+from eager_owl.session.exports import EXPORTS
 from eager_owl.session.facts import chart_of, is_doubtful, key_of, tuning_words
 from eager_owl.session.placing import picking
+from eager_owl.session.signal import Signal
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.theory.pitch import pitch_class_name, pretty
+
+if TYPE_CHECKING:
+    from eager_owl.session.session import Session
 
 # Where a solo has no beat of its own, it is written as if at this.
 PLAIN_BPM = 120.0
@@ -46,6 +53,68 @@ def written_grid(solo: Solo) -> BeatGrid:
     if solo.grid is not None:
         return solo.grid
     return BeatGrid(PLAIN_BPM, solo.notes[0].onset if solo.notes else 0.0)
+
+
+class Sheets:
+    """How the open solo's page is looked at, kept between runs; `changed` tells that it is another way now."""
+
+    def __init__(self, session: "Session") -> None:
+        self._session = session
+        self._settings = session.ports.settings
+        self.changed = Signal[[]]()
+        self._matter = SheetMatter()
+        self._laid: Laid = {}
+
+    @property
+    def preset(self) -> Preset:
+        """What is shown."""
+        return PRESETS.get(str(self._settings.read("sheet_preset")), PRESETS["stand"])
+
+    @property
+    def paper(self) -> Paper:
+        """What it is printed on."""
+        paper = PAPERS.get(str(self._settings.read("sheet_paper")), PAPERS["A4"])
+        return paper.turned if self.landscape else paper
+
+    @property
+    def landscape(self) -> bool:
+        """Whether the paper lies on its side."""
+        return str(self._settings.read("sheet_landscape")).lower() == "true"
+
+    @property
+    def rolled(self) -> bool:
+        """Whether it is looked at as one long roll."""
+        return str(self._settings.read("sheet_rolled")).lower() == "true"
+
+    @property
+    def one_phrase(self) -> bool:
+        """Whether only the phrase on the desk is shown."""
+        return str(self._settings.read("sheet_one_phrase")).lower() == "true"
+
+    def choose(self, name: str, value: object) -> None:
+        """Set one of these."""
+        self._settings.write(f"sheet_{name}", str(value))
+        self.changed.emit()
+
+    def next_preset(self) -> None:
+        """The next of the presets."""
+        names = list(PRESETS)
+        self.choose("preset", names[(names.index(self.preset.name) + 1) % len(names)])
+
+    @property
+    def phrase(self) -> int | None:
+        """The index of the phrase that is shown alone, if one is."""
+        return self._session.solo.view.phrase if self.one_phrase else None
+
+    def laid(self) -> Sheet:
+        """The open solo's sheet, as it is looked at."""
+        matter = self._matter.of(self._session.solo.solo, self.preset, self.phrase)
+        paper = ROLL if self.rolled else self.paper
+        return lay_sheet(matter, self.preset, paper, self._session.ports.drawing.widths, laid=self._laid)
+
+    def export(self, name: str) -> None:
+        """Write the page in one of the formats, as it is looked at."""
+        self._session.keeping.export(EXPORTS[name], self.preset.name, self.phrase, self.paper)
 
 
 class SheetMatter:

@@ -19,6 +19,10 @@ class Page(QFrame):
         if self.session.opened is not None and self.isVisible():
             self.write(self.session.opened)
 
+    def zoom(self, by: int) -> bool:
+        """Look closer (1) or step back (-1), and whether this page can."""
+        return False
+
     def write(self, opened: OpenSolo) -> None:
         """Write what the page tells of a solo."""
         raise NotImplementedError
