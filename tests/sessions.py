@@ -1,6 +1,6 @@
 """Sessions without a screen: a clock wound by hand, work done when asked, dialogs that are told what to say."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 from unittest import mock
@@ -15,6 +15,7 @@ from eager_owl.session.player import SimulatedDevice
 from eager_owl.session.ports import Answer, Ports
 from eager_owl.session.recordings import decode_sound
 from eager_owl.session.session import Session
+from eager_owl.session.sheets import Face, Sheet
 from eager_owl.solo.document import Solo
 from tests.support import FolderCase
 
@@ -79,6 +80,7 @@ class ToldDialogs:
     def __init__(self) -> None:
         self.file: Path | None = None
         self.words: str | None = None
+        self.copied = ""
         self.keeps: Answer = "discard"
         self.asked: list[str] = []
         self.suggested: Path | None = None
@@ -96,6 +98,9 @@ class ToldDialogs:
         self.asked.append(question)
         return self.words
 
+    def copied_text(self) -> str:
+        return self.copied
+
     def keep_changes(self, title: str) -> Answer:
         self.asked.append(title)
         return self.keeps
@@ -110,6 +115,23 @@ class KeptSettings:
 
     def write(self, name: str, value: object) -> None:
         self.values[name] = value
+
+
+class PlainDrawing:
+    """Measures text roughly, and draws nothing."""
+
+    @staticmethod
+    def widths(text: str, face: Face) -> float:
+        return 0.5 * face.size * len(text)
+
+    def pdf(self, sheet: Sheet) -> bytes:
+        return f"%PDF {len(sheet.pages)}".encode()
+
+    def svg(self, sheet: Sheet) -> str:
+        return f"<svg><title>{sheet.title}</title></svg>"
+
+    def typefaces(self, sheets: Sequence[Sheet]) -> str:
+        return f"/* {len(sheets)} */"
 
 
 class NotedScreen:
@@ -141,6 +163,13 @@ class NotedScreen:
 
     def find_command(self) -> None:
         self.asked.append("finder")
+
+    def print_sheet(self) -> None:
+        self.asked.append("print")
+
+    def picture_of_desk(self, path: Path) -> bool:
+        self.asked.append(path.name)
+        return path.suffix in (".png", ".svg")
 
     def close(self) -> bool:
         self.asked.append("close")
@@ -195,7 +224,7 @@ class SessionCase(Cached):
         self.session = self.new_session()
 
     def new_session(self) -> Session:
-        ports = Ports(self.clock, self.workers, self.device, self.dialogs, self.settings)
+        ports = Ports(self.clock, self.workers, self.device, self.dialogs, self.settings, PlainDrawing())
         session = Session(ports, all_commands())
         self.addCleanup(session.player.close)
         session.attach(self.screen)

@@ -140,7 +140,6 @@ class Transcribe(Commands):
             ((text,), "words.wav (is not a sound|holds no sound)"),
             ((self.folder / "empty.wav",), "is empty"),
             ((self.folder / "gone.wav",), "is not there"),
-            ((self.folder,), "is not there"),
             ((silent,), "silent"),
             ((broken,), "damaged samples"),
             ((sound, "--chart", bad_chart), "bar 2 .*Xm7"),

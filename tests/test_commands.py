@@ -8,7 +8,7 @@ from eager_owl.solo.techniques import TECHNIQUES
 from tests.sessions import SessionCase
 
 # They play, ask, or leave the solo that the walk goes over.
-_LEAVES = ("new", "open", "open_demo", "close")
+_LEAVES = ("new", "new_empty", "open", "open_demo", "bring_in", "paste_tab", "lay_against", "close")
 
 
 class Table(SessionCase):

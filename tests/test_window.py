@@ -237,7 +237,8 @@ class Looks(WindowCase):
             if command.keys:
                 self.assertIn(command.words, spoken)
         before = self.solo
-        self.press(KEY.Key_Up)
+        for _ in self.window.sheet.pages():
+            self.press(KEY.Key_Up)
         self.assertFalse(self.window.sheet.isVisible())
         self.assertEqual(self.solo, before)
 

@@ -204,6 +204,7 @@ def _transcribe(options: argparse.Namespace) -> int:
 def _transcribe_folder(options: argparse.Namespace) -> int:
     """Every recording of a folder into another, on as many processes as there are cores; a bad one stops none."""
     kinds = tuple(SOUND_SUFFIXES)
+    _with_beat(_with_neck(Solo(), options), options)  # what is wrong in it is told once, not for each file
     files = sorted(path for path in options.audio.iterdir() if path.suffix.lower() in kinds and path.is_file())
     if not files:
         raise _BadInput(f"there are no recordings in {options.audio} ({', '.join(kinds)})")

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QSettings, QThreadPool, QTimer, Signal
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from eager_owl.session.ports import Answer
@@ -81,6 +82,10 @@ class QtDialogs:
         """A line of text."""
         answer, given = QInputDialog.getText(self._window, "Eager Owl", question, text=text)
         return answer if given else None
+
+    def copied_text(self) -> str:
+        """The text that was copied last."""
+        return QGuiApplication.clipboard().text()
 
     def keep_changes(self, title: str) -> Answer:
         """What becomes of a solo's unsaved changes."""

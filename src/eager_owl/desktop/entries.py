@@ -7,6 +7,7 @@ from typing import Generic, TypeVar
 from eager_owl.desktop.pages.page import Page
 from eager_owl.desktop.pages.sheet_page import SheetPage
 from eager_owl.desktop.pages.whole_solo import WholeSolo
+from eager_owl.desktop.panels.brought_in import BroughtIn
 from eager_owl.desktop.panels.chart import ChordChart
 from eager_owl.desktop.panels.elsewhere import Elsewhere
 from eager_owl.desktop.panels.facts import Facts
@@ -14,6 +15,7 @@ from eager_owl.desktop.panels.fits import Fits
 from eager_owl.desktop.panels.hands import Hands
 from eager_owl.desktop.panels.lead import Lead
 from eager_owl.desktop.panels.panel import Panel
+from eager_owl.desktop.panels.remarks import Remarks
 from eager_owl.desktop.panels.why import Why
 from eager_owl.session.commands import COMMANDS, Command, Group, on_screen
 from eager_owl.session.ports import Screen
@@ -39,6 +41,8 @@ PANELS: tuple[Entry[Panel], ...] = (
     Entry("why", ("Shift+W",), "why the phrase works; your own word", "Place and reason", Why),
     Entry("fits", ("Shift+O",), "the phrase over other chords", "Place and reason", Fits),
     Entry("chart", ("Shift+C",), "the chords: write, or suggest", "Place and reason", ChordChart),
+    Entry("brought_in", ("Shift+E",), "what was brought in, and where it differs", "Keep", BroughtIn),
+    Entry("remarks", ("/",), "remarks: write one, or find one", "Keep", Remarks),
     Entry("lead", ("Shift+F",), "the lead: range, focus, taps", "Keep", Lead),
     Entry("facts", ("F",), "facts: key, beat, chords, guitar", "Keep", Facts),
 )

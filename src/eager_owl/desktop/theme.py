@@ -149,6 +149,7 @@ QPushButton[large="true"] {{ min-height: 44px; }}
 QPushButton:hover {{ border-color: {quiet}; }}
 QPushButton:focus {{ border: 2px solid {ink}; padding: 4px 10px; outline: none; }}
 QPushButton:checked {{ background: {here_wash}; border: 2px solid {here}; padding: 4px 10px; }}
+QPushButton[close="true"]:checked, QPushButton[close="true"]:focus {{ padding: 4px 5px; }}
 QPushButton:disabled {{ color: {quiet}; border-style: dashed; }}
 QPushButton[loud="true"] {{ background: {here}; color: {on_here}; border-color: {here}; }}
 QPushButton[pin="true"] {{ background: {pinned_wash}; color: {ink}; border-color: {pinned}; }}

@@ -8,8 +8,9 @@ from dataclasses import fields, replace
 
 from eager_owl.notation.imported import Complaints, ForeignFileError, Imported, checked, with_phrases
 from eager_owl.reasons.explain import Reason
-from eager_owl.solo.document import Note, Remark, Solo, Stroke
+from eager_owl.solo.document import Instrument, Note, Remark, Solo, Stroke
 from eager_owl.solo.techniques import TECHNIQUES, Technique
+from eager_owl.solo.tunings import TUNINGS
 from eager_owl.theory.pitch import parse_pitch, pitch_name
 
 COLUMNS = (
@@ -85,8 +86,38 @@ def read_csv(text: str, name: str) -> Imported:
         raise ForeignFileError(
             f"{name} has no notes that can be read" + "".join(f"; {line}" for line in told.lines[:1])
         )
-    solo = Solo(title=name.rsplit(".", 1)[0], notes=checked(notes, told))
+    instrument = _instrument(notes)
+    settled = [_settled(note, instrument, told) for note in notes]
+    solo = Solo(title=name.rsplit(".", 1)[0], instrument=instrument, notes=checked(settled, told))
     return Imported(with_phrases(solo, sorted(phrases)), told.lines)
+
+
+def _instrument(notes: Sequence[Note]) -> Instrument:
+    """The usual guitar, or one with as many strings as are named, tuned as the open strings come out of the frets."""
+    count = max((note.string or 0 for note in notes), default=0)
+    found = [
+        instrument
+        for tuning in TUNINGS.values()
+        if len(tuning) >= max(6, count)
+        for instrument in [Instrument(tuning, frets=24)]
+    ]
+
+    def fits(instrument: Instrument) -> int:
+        return sum(instrument.fret_of(n.string, n.pitch) == n.fret for n in notes if n.string and n.string <= count)
+
+    return max(found, key=fits) if found and count <= 8 else Instrument(frets=24)
+
+
+def _settled(note: Note, instrument: Instrument, told: Complaints) -> Note:
+    """The note where it says it is played, if it sounds there."""
+    if note.string is None:
+        return note
+    if note.string <= len(instrument.tuning) and instrument.fret_of(note.string, note.pitch) == note.fret:
+        return note
+    told.add(
+        f"string {note.string}, fret {note.fret} does not sound the pitch that is given; the note is placed anew"
+    )
+    return replace(note, string=None, fret=None, finger=None, pins=note.pins - {"place"})
 
 
 def _note(cells: Mapping[str, str], told: Complaints, where: str) -> Note:

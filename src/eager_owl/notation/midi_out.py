@@ -21,7 +21,7 @@ from eager_owl.solo.document import CONTOUR_HOP_S, Note, Solo
 
 Timing = Literal["played", "written"]
 TICKS_A_BEAT = 960
-BEND_RANGE_SEMITONES = 12
+BEND_RANGE_SEMITONES = 24  # a slide comes from as far away as a neck has frets
 # What a text event of the file says, for a reader that knows it: strings by channel need their tuning.
 STRINGS_MARK = "strings on channels from 1, tuning"
 BAR_MARK = "bar 1 at tick"

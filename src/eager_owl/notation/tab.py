@@ -16,6 +16,7 @@ from eager_owl.theory.pitch import pitch_class_name
 
 _CHARACTERS_A_BEAT = 8
 _CHARACTERS_A_SECOND = 14
+_MARGIN = 4  # of a system: the string's name and its bar lines
 _LETTERS = {1: "w", 2: "h", 4: "q", 8: "e", 16: "s", 32: "t"}
 _STROKES = {"down": "d", "up": "u", "finger": "f"}
 
@@ -172,7 +173,8 @@ def _bars(notes: Sequence[Note], grid: BeatGrid, told: _Told) -> list[_Block]:
                     struck.append(_Struck(column, event.notes, event))
             width = grid.beats_per_bar * _CHARACTERS_A_BEAT * scale
             block, pushed = _lines(struck, told, width)
-            if not pushed:
+            wider = grid.beats_per_bar * _CHARACTERS_A_BEAT * (scale + 1)
+            if not pushed or wider + _MARGIN > told.rows.width:
                 break
         label = str(measure.number) if measure.number >= 1 else "pickup"
         names = _chord_names(measure, told.solo.chart, grid.beats_per_bar, len(block.lines[0]))

@@ -21,6 +21,7 @@ from eager_owl.notation.imported import (
     with_phrases,
 )
 from eager_owl.notation.tab_strings import Struck, read_string
+from eager_owl.notation.tab_systems import NAMED, System, chords_in, find_systems
 from eager_owl.rhythm.grid import MAX_BPM, MIN_BPM, BeatGrid
 from eager_owl.rhythm.values import played_beat, write_values
 from eager_owl.solo.document import Instrument, Note, Solo
@@ -38,8 +39,6 @@ _USUAL = {
     4: (43, 38, 33, 28), 5: (43, 38, 33, 28, 23), 6: (64, 59, 55, 50, 45, 40), 7: (64, 59, 55, 50, 45, 40, 35),
     8: (64, 59, 55, 50, 45, 40, 35, 30),
 }  # fmt: skip
-_LABELLED = re.compile(r"^\s*\[?([A-Ga-g][#b♯♭]?|[1-8])?\]?\s*(\d?)\s*(?=[|:\-])[|:\s]*")
-_LINE = re.compile(r"^[\-\s\dhHpPsSbBrRtTgGvVwWxX/\\~^()<>\[\]{}*=|:.½¼¾fuloO+'`]*$")
 _METER = re.compile(r"(?<![\d/])(\d{1,2})/(2|4|8)(?![\d/])")
 _TEMPO = re.compile(r"(?:tempo|bpm|♩|q|quarter)\s*[:=]?\s*=?\s*(\d{2,3}(?:\.\d+)?)", re.IGNORECASE)
 _TEMPO_AFTER = re.compile(r"(\d{2,3}(?:\.\d+)?)\s*(?:bpm|beats a minute)", re.IGNORECASE)
@@ -49,23 +48,8 @@ _KEY = re.compile(
     r"(?:^|key\s*(?:of|:)?\s*|· )([A-G][#b♯♭]? ?(?:minor|major|min|maj|m)\b|[A-G][#b♯♭]?(?=\s*$))", re.IGNORECASE
 )
 _TUNING = re.compile(r"tun(?:ing|ed)\W+((?:[A-G][#b♯♭]?[\s\-,]*){4,8})(?![a-z])", re.IGNORECASE)
-_NAMED = re.compile(
-    r"^\s*(?:\[(?P<bracket>[^\]]{1,60})\]|(?P<number>\d{1,2})\s+(?P<name>[A-Za-z][^|]{0,58}))\s*:?\s*$"
-)
 _OVER: dict[str, TechniqueName] = {"p.m.": "palm_mute", "pm": "palm_mute", "ring": "let_ring", "let ring": "let_ring",
                                    "rake": "rake"}  # fmt: skip
-
-
-@dataclass
-class _System:
-    """Lines that stand under one another, thinnest string first, and what stands over them."""
-
-    labels: list[str]
-    bodies: list[str]
-    margin: int
-    first_line: int
-    name: str = ""
-    over: list[str] = field(default_factory=list)
 
 
 @dataclass
@@ -83,7 +67,7 @@ def read_tab(text: str, name: str, bpm: float | None = None) -> Imported:
     """Read a text; `bpm` goes before a tempo that it names itself. Raises ForeignFileError where there is no tab."""
     told = Complaints()
     lines = [line.rstrip().translate(_SAME) for line in text.lstrip("\ufeff").splitlines()]
-    systems, rest = _systems(lines, told)
+    systems, rest = find_systems(lines, told)
     if not systems:
         raise ForeignFileError(f"{name} has no tab in it: no four to eight lines of dashes and frets together")
     strings = max({len(s.bodies) for s in systems}, key=[len(s.bodies) for s in systems].count)
@@ -100,90 +84,14 @@ def read_tab(text: str, name: str, bpm: float | None = None) -> Imported:
     bars = [bar for system in systems for bar in _bars(system, told)]
     if len(bars) > MOST_BARS:
         raise ForeignFileError(f"{name} has more than {MOST_BARS} bars")
-    barred = any("|" in body.strip("| ") for system in systems for body in system.bodies) or len(bars) > 3
-    title = next((line.strip() for line in rest if re.search(r"[A-Za-z]{2}", line)), name.rsplit(".", 1)[0])
+    barred = any(system.barred for system in systems)
+    title = next((line.strip() for line in rest[:8] if _is_title(line)), name.rsplit(".", 1)[0])
     key = _key(facts)
     solo = Solo(title=title[:120], instrument=instrument, key_text=key, grid=grid)
     return _as_solo(solo, bars, barred, told)
 
 
-# Lines to systems
-
-
-def _systems(lines: Sequence[str], told: Complaints) -> tuple[list[_System], list[str]]:
-    """Systems, with the lines over each; and all the lines that are not of one."""
-    systems: list[_System] = []
-    rest: list[str] = []
-    over: list[str] = []
-    index = 0
-    while index < len(lines):
-        end = index
-        while end < len(lines) and _is_tab(lines[end]):
-            end += 1
-        count = end - index
-        if 4 <= count <= 8:
-            systems.append(_system(lines[index:end], index + 1, over))
-            over = []
-        elif count > 8:
-            for start in range(index, end, 6):
-                if end - start >= 6:
-                    systems.append(_system(lines[start : start + 6], start + 1, over))
-                    over = []
-        elif count:
-            told.add("too few lines of tab together to be strings", f"line {index + 1}")
-        if count:
-            index = end
-            continue
-        line = lines[index]
-        rest.append(line)
-        if not line.strip():
-            over = over[-3:] if over else []
-        over.append(line)
-        index += 1
-    return systems, rest
-
-
-def _is_tab(line: str) -> bool:
-    match = _LABELLED.match(line)
-    if match is None or not line.strip():
-        return False
-    body = re.split(r"\s{2,}(?=[A-Za-z])|\s[xX]\d\s*$", line[match.end() :])[0]
-    signs = body.count("-") + sum(sign.isdigit() for sign in body)
-    if not _LINE.match(body) or signs < 3:
-        return False
-    return body.count("-") >= 3 and signs >= 0.5 * len(body.replace(" ", ""))
-
-
-def _system(lines: Sequence[str], first_line: int, over: Sequence[str]) -> _System:
-    labels, bodies, margin = [], [], 0
-    for line in lines:
-        match = _LABELLED.match(line)
-        assert match is not None
-        labels.append(match[1] or "")
-        margin = max(margin, match.end())
-        body = re.split(r"\s{2,}(?=[A-Za-z])|\s[xX]\d\s*$", line[match.end() :])[0].rstrip()
-        bodies.append(body.rstrip("|").rstrip() if body.endswith("|") and not body.endswith(":|") else body)
-    named = next((m for line in reversed(over) if (m := _NAMED.match(line)) and not _chords_in(line)), None)
-    name = (named["bracket"] or named["name"] or "").strip() if named else ""
-    over_lines = [line for line in over if line.strip()][-3:]
-    if _low_first(labels):
-        labels.reverse()
-        bodies.reverse()
-    return _System(labels, bodies, margin, first_line, name, over_lines)
-
-
-def _low_first(labels: Sequence[str]) -> bool:
-    """Whether the thickest string is on top: a small e below, or the low strings' order of letters."""
-    if labels[0] == "E" and labels[-1] == "e":
-        return True
-    return (
-        [label.upper() for label in labels] in (list("EADGBE"), list("EADG"), list("BEADGBE"))
-        and labels[0] != "e"
-        and (labels[1].upper() == "A")
-    )
-
-
-def _bars(system: _System, told: Complaints) -> list[_Bar]:
+def _bars(system: System, told: Complaints) -> list[_Bar]:
     """The bars of a system: each line is cut at its own bar lines, so that a line typed askew does no harm."""
     cut = [re.split(r"\|+", body) for body in system.bodies]
     counts = [len(parts) for parts in cut]
@@ -227,31 +135,14 @@ def _repeated(bars: list[_Bar], parts: Sequence[str]) -> list[_Bar]:
     return played
 
 
-def _chords_in(line: str) -> list[tuple[int, str]]:
-    """(column, word) of a line of nothing but chords and bar numbers; empty for any other."""
-    words = [(match.start(), match[0]) for match in re.finditer(r"[^\s|]+", line)]
-    chords = numbers = 0
-    for _, word in words:
-        if word.isdigit() or word == "pickup":
-            numbers += 1
-            continue
-        if word.upper() not in ("N.C.", "NC", "%"):
-            try:
-                parse_chord(word)
-            except ValueError:
-                return []
-        chords += 1
-    return words if chords or numbers > 1 else []
-
-
 def _headed(
-    system: _System, column: int, width: int, last: bool
+    system: System, column: int, width: int, last: bool
 ) -> tuple[int | None, list[tuple[float, Chord | None]]]:
     """The number and the chords over a bar, the chords by the share of the bar at which they come."""
     number: int | None = None
     chords: list[tuple[float, Chord | None]] = []
     for line in system.over:
-        for at, word in _chords_in(line):
+        for at, word in chords_in(line):
             before = at < column - 1 and column > system.margin
             if before or at >= column + width or (at >= column + width - 1 and not last):
                 continue
@@ -275,14 +166,21 @@ def _apply_over(line: str, column: int, bar: _Bar) -> None:
             continue
         for string in bar.strings:
             for note in string:
-                if match.start() - 1 <= column + note.column <= max(match.end(), match.start() + 1):
+                if match.start() - 1 <= column + note.column < max(match.end(), match.start() + 2):
                     note.give(name)
 
 
 # Facts
 
 
-def _instrument(systems: Sequence[_System], facts: str, strings: int, told: Complaints) -> Instrument:
+def _is_title(line: str) -> bool:
+    """Whether a line of words is what the tab is called, and no fact, phrase name or row of chords."""
+    facts = (_TEMPO, _TEMPO_AFTER, _METER, _CAPO, _TUNING, NAMED)
+    told = any(pattern.search(line) for pattern in facts) or re.search(r"\bkey\b", line, re.IGNORECASE)
+    return bool(re.search(r"[A-Za-z]{2}", line)) and not told and not chords_in(line)
+
+
+def _instrument(systems: Sequence[System], facts: str, strings: int, told: Complaints) -> Instrument:
     usual = _USUAL[strings]
     labels = systems[0].labels
     said = _TUNING.search(facts)

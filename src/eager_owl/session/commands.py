@@ -12,6 +12,7 @@ from eager_owl.session import editing as do
 from eager_owl.session.editing import on_notes, on_phrase
 from eager_owl.session.exports import EXPORTS, Export
 from eager_owl.session.ports import Screen
+from eager_owl.session.remarking import next_remark
 from eager_owl.session.session import Session
 from eager_owl.solo import edits
 from eager_owl.solo.document import Stroke
@@ -96,7 +97,7 @@ def _export(export: Export) -> Callable[[Session], object]:
     return lambda session: session.keeping.export(export)
 
 
-_EXPORT_KEYS = {"pdf": "Ctrl+E"}
+_EXPORT_KEYS = {"tab": "Ctrl+E", "pdf": "Ctrl+Shift+E"}
 
 
 def _export_commands() -> tuple[Command, ...]:
@@ -169,6 +170,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("note_end_earlier", ("Alt+Shift+Left",), "note ends 10 ms earlier", "Hear", "notes", _timing(0, -N)),
     Command("note_end_later", ("Alt+Shift+Right",), "note ends 10 ms later", "Hear", "notes", _timing(0, N)),
     Command("add_note", ("A",), "add a note at the cursor", "Hear", "solo", do.add_note),
+    Command("write", ("Ctrl+K",), "write notes by hand: digits are frets", "Hear", "solo", lambda s: s.writing.toggle()),
     Command("delete_notes", ("Del", "Backspace"), "throw the note out", "Hear", "notes", on_notes("throw out", edits.delete_notes)),
     Command("split_note", ("S",), "cut the note at the cursor", "Hear", "solo", do.split_note),
     Command("join_notes", ("J",), "join the selected notes", "Hear", "notes", on_notes("join notes", edits.join_notes, place=True)),
@@ -195,11 +197,16 @@ COMMANDS: tuple[Command, ...] = (
     Command("hear_on_chord", ("Shift+'", '"'), "hear the note against its chord", "Place and reason", "notes", lambda s: s.chords.hear_note()),
     Command("suggest_chords", (), "suggest chords from the recording", "Place and reason", "solo", lambda s: s.chords.suggest()),
     Command("take_chords", (), "take the suggested chords", "Place and reason", "solo", lambda s: s.chords.take()),
+    Command("next_remark", ("Ctrl+J",), "next remark", "Keep", "solo", next_remark),
     Command("undo", ("Ctrl+Z",), "undo", "Keep", "solo", lambda s: s.solo.undo()),
     Command("redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "redo", "Keep", "solo", lambda s: s.solo.redo()),
     Command("save", ("Ctrl+S",), "save", "Keep", "solo", lambda s: s.keeping.save()),
     Command("save_as", ("Ctrl+Shift+S",), "save under another name", "Keep", "solo", lambda s: s.keeping.save_as()),
     Command("new", ("Ctrl+N",), "new solo from a recording", "Keep", "nothing", lambda s: s.keeping.new()),
+    Command("new_empty", ("Ctrl+Shift+N",), "new solo without a recording", "Keep", "nothing", lambda s: s.keeping.new_empty()),
+    Command("bring_in", ("Ctrl+I",), "bring in a MIDI, MusicXML, tab, table or notes file", "Keep", "nothing", lambda s: s.bringing_in.ask()),
+    Command("paste_tab", ("Ctrl+Shift+V",), "bring in the tab that was copied", "Keep", "nothing", lambda s: s.bringing_in.paste_tab()),
+    Command("lay_against", (), "lay the solo against a recording", "Keep", "solo", lambda s: s.bringing_in.lay()),
     Command("open", ("Ctrl+O",), "open a solo", "Keep", "nothing", lambda s: s.keeping.open()),
     Command("open_demo", (), "the demo", "Keep", "nothing", lambda s: s.keeping.open_demo()),
     Command("locate", (), "locate the recording", "Keep", "solo", lambda s: s.recordings.locate()),

@@ -13,6 +13,7 @@ from eager_owl.notation.tab import TabRows, text_tab
 from eager_owl.session import sound_files
 from eager_owl.session.answers import Answers
 from eager_owl.session.explaining import explain_notes
+from eager_owl.session.facts import is_doubtful
 from eager_owl.session.placing import picking
 from eager_owl.session.ports import Drawing
 from eager_owl.session.sounding import transcription_contours
@@ -191,6 +192,13 @@ def _html(solo: Solo, wanted: Wanted) -> bytes:
     return web_page(solo.title, parts, source, wanted.drawing.typefaces(sheets)).encode()
 
 
+def _questions(solo: Solo, wanted: Wanted) -> bytes:
+    from eager_owl.notation.questions import questions_text
+
+    solo = only_phrase(solo, wanted.phrase)
+    return questions_text(solo, {note.id for note in solo.notes if is_doubtful(note)}).encode()
+
+
 def _sound_row(name: str, words: str, render: sound_files.Render) -> Export:
     """The row of a sound."""
 
@@ -212,6 +220,7 @@ EXPORTS: dict[str, Export] = {
         Export("midi", "the notes for sequencers", (".mid",), "MIDI", _midi),
         Export("csv", "the notes as a table", (".csv",), "Tables", _csv),
         Export("json", "the notes for other programs", (".json",), "Notes files", _notes),
+        Export("questions", "the doubts, to ask others", (".txt",), "Text", _questions, listed=False),
         _sound_row("phrase_sound", "the phrase's sound", sound_files.phrase_sound),
         _sound_row("slowed_sound", "the phrase, slowed", sound_files.slowed_sound),
         _sound_row("transcription_sound", "the transcription's sound", sound_files.transcribed_sound),

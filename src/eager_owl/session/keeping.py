@@ -9,17 +9,21 @@ from platformdirs import user_state_path
 
 from eager_owl import ASSETS
 from eager_owl.session.exports import Export, Wanted
+from eager_owl.session.importing import READERS
 from eager_owl.session.jobs import Job
 from eager_owl.session.open_solo import OpenSolo, Sound
 from eager_owl.session.recordings import SOUND_FILES, as_stored, decode_sound, recording_path, reference_to
 from eager_owl.session.signal import Signal
+from eager_owl.session.writing import empty_solo
 from eager_owl.solo.document import Solo
 from eager_owl.solo.store import (
     SUFFIX,
     DocumentError,
+    is_notes_file,
     journal_path,
     load,
     read_journal,
+    read_text,
     save,
     to_json,
     write_atomically,
@@ -54,6 +58,16 @@ class Keeping:
         if path is not None:
             self.open_path(path)
 
+    def new_empty(self) -> None:
+        """Begin a solo without a recording, to be written by hand."""
+        if not self.may_leave():
+            return
+        self._session.show(OpenSolo(empty_solo(), None, None, self._session.ports.clock))
+        self._session.writing.toggle()
+        self._session.tell(
+            "digits are frets, ↑ ↓ strings, → goes on, comma and full stop change the value; F gives tempo and key"
+        )
+
     def open(self) -> None:
         """Ask for a solo and open it."""
         path = self._session.ports.dialogs.open_file("Open a solo", _SOLOS)
@@ -62,8 +76,11 @@ class Keeping:
 
     def open_path(self, path: Path) -> None:
         """Open a solo, or begin one on a recording; what can't be opened is told and changes nothing."""
-        if path.name.endswith((SUFFIX, ".json")):
+        suffix = path.suffix.lower()
+        if path.name.endswith(SUFFIX) or (suffix == ".json" and not _is_notes(path)):
             self._open_solo(path)
+        elif suffix in READERS:
+            self._session.bringing_in.bring(path)
         else:
             self._session.start(lambda job: decode_sound(path, job.keep_going), self._begin)
 
@@ -272,6 +289,14 @@ class Keeping:
         value = self._session.ports.settings.read("recent")
         paths = value if isinstance(value, list) else [value] if value else []
         return [str(path) for path in paths if Path(str(path)).is_file()]
+
+
+def _is_notes(path: Path) -> bool:
+    """Whether a file holds notes of another program, not a document."""
+    try:
+        return is_notes_file(read_text(path))
+    except DocumentError:
+        return False
 
 
 def never_saved_path() -> Path:

@@ -248,10 +248,14 @@ class OpenSolo:
 
     @property
     def duration_s(self) -> float:
-        """Length of the recording, as far as it is known."""
+        """Length of the recording, as far as it is known, or of what is written without one."""
         if self.sound is not None:
             return self.sound.recording.duration_s
-        return self.solo.recording.duration_s if self.solo.recording else 0.0
+        if self.solo.recording:
+            return self.solo.recording.duration_s
+        # Written by hand: as long as what there is, and a bar.
+        ends = [note.end for note in self.solo.notes] + [phrase.end for phrase in self.solo.phrases]
+        return max(ends) + (self.solo.grid.bar_s if self.solo.grid else 1.0) if ends else 0.0
 
     def play_range(self) -> tuple[float, float]:
         """What a loop plays: the stretch, else the phrase, else all from the cursor on."""

@@ -57,10 +57,10 @@ class Playing:
 
     def _play(self, loop: bool) -> None:
         opened = self._session.solo
-        if opened.sound is None:
-            self._session.tell("there is no sound to play yet")
-            return
         opened.settle()
+        if opened.sound is None:
+            self._play_written(loop)
+            return
         start, end = opened.play_range()
         recording, solo, voice = opened.sound.recording, opened.solo, opened.view.voice
         samples = recording.between(start, end)
@@ -76,6 +76,24 @@ class Playing:
             begin(samples)
         else:
             self._session.start(lambda job: voiced(solo, samples, recording.rate, start, voice), begin)
+
+    def _play_written(self, loop: bool) -> None:
+        """Without a sound to play, what is written is played."""
+        opened = self._session.solo
+        if opened.solo.recording is not None or not opened.solo.notes:
+            self._session.tell("there is no sound to play yet")
+            return
+        start, end = opened.play_range()
+        solo = opened.solo
+        self._asked += 1
+        asked = self._asked
+
+        def begin(prepared: NDArray[np.float32]) -> None:
+            if asked == self._asked:
+                clicks = self._clicks(_RATE) if self.counts_in else None
+                self._begin(LoopSource(prepared[:, None], _RATE, start, self.speed, loop, clicks))
+
+        self._session.start(lambda job: notes_sound(solo, start, end, _RATE), begin)
 
     def _clicks(self, rate: int) -> NDArray[np.float32]:
         grid = self._session.solo.solo.grid

@@ -72,6 +72,9 @@ class Dialogs(Protocol):
     def text(self, question: str, text: str) -> str | None:
         """A line of text; `text` stands there."""
 
+    def copied_text(self) -> str:
+        """The text that was copied last; empty where there is none."""
+
     def keep_changes(self, title: str) -> Answer:
         """What becomes of a solo's unsaved changes."""
 

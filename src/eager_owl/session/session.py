@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, TypeVar
 
+from eager_owl.session.bringing_in import BringingIn
 from eager_owl.session.chords import Chords
 from eager_owl.session.jobs import Job, Jobs
 from eager_owl.session.keeping import Keeping
@@ -15,6 +16,7 @@ from eager_owl.session.resting import Resting
 from eager_owl.session.sheets import Sheets
 from eager_owl.session.signal import Signal
 from eager_owl.session.ways import WaysLookedAt
+from eager_owl.session.writing import Writing
 
 if TYPE_CHECKING:
     from eager_owl.session.commands import Command
@@ -53,6 +55,8 @@ class Session:
         self.chords = Chords(self)
         self.resting = Resting(self)
         self.sheets = Sheets(self)
+        self.writing = Writing(self)
+        self.bringing_in = BringingIn(self)
 
     def attach(self, screen: Screen) -> None:
         """There is a screen now."""
@@ -87,6 +91,7 @@ class Session:
         """Another solo is open."""
         self.player.stop()
         self.recordings.leave()
+        self.writing.on = False
         self.answered.emit()
         self.opened = opened
         opened.told.connect(self.tell)

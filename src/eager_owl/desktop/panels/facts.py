@@ -15,7 +15,7 @@ from eager_owl.session.explaining import ReasonSchool, reason_schools
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import PlacingSchool, placing_schools
 from eager_owl.session.session import Session
-from eager_owl.solo.document import Instrument, Solo
+from eager_owl.solo.document import About, Instrument, Solo
 from eager_owl.solo.edits import choose_schools
 from eager_owl.solo.tunings import TUNINGS, tuning_name
 from eager_owl.theory.key import parse_key
@@ -23,6 +23,10 @@ from eager_owl.theory.pitch import parse_pitch, pitch_name
 
 _TAP_PAUSE_S = 2.5
 _OWN_TUNING = "a tuning of your own"
+# Facts of the recording: field of the document, and what it is called.
+_ABOUT = {
+    "player": "who plays", "take": "take", "place": "where", "date": "when", "tone": "tone", "guitar": "their guitar",
+}  # fmt: skip
 _FEELS = (("straight", 2, False), ("swung", 2, True), ("in threes", 3, False))
 
 
@@ -44,6 +48,7 @@ class Facts(Panel):
         self.chart.setFixedHeight(96)
         self.column.addWidget(self.chart)
         self._build_guitar()
+        self._build_about()
         self.column.addStretch(1)
         self.complaint = self.complaints()
         self.foot.addWidget(self.back)
@@ -93,7 +98,17 @@ class Facts(Panel):
         form.addRow("explained by", self.reasons)
         self.column.addLayout(form)
 
+    def _build_about(self) -> None:
+        self.column.addWidget(QLabel("the recording, in your words"))
+        form = _form()
+        self.about = {name: text_line(words.capitalize()) for name, words in _ABOUT.items()}
+        for name, words in _ABOUT.items():
+            form.addRow(words, self.about[name])
+        self.column.addLayout(form)
+
     def _connect(self) -> None:
+        for line in self.about.values():
+            line.editingFinished.connect(self._take_about)
         self.tap_button.clicked.connect(self._tap)
         self.find_button.clicked.connect(lambda: self.session.recordings.find_beat())
         self.here_button.clicked.connect(self._first_beat_here)
@@ -124,6 +139,7 @@ class Facts(Panel):
             self.capo: str(solo.instrument.capo),
             self.frets: str(solo.instrument.frets),
             self.scale: f"{solo.instrument.scale_mm:g}",
+            **{field: getattr(solo.about, name) for name, field in self.about.items()},
         }
         self.tunings.setCurrentIndex(max(self.tunings.findText(tuning_name(solo.instrument.tuning)), 0))
         self.left_handed.setChecked(solo.instrument.left_handed)
@@ -141,6 +157,10 @@ class Facts(Panel):
     def _take_title(self) -> None:
         title = self.title.text().strip() or "Untitled solo"
         self.take("title", lambda solo: replace(solo, title=title))
+
+    def _take_about(self) -> None:
+        about = About(**{name: field.text().strip() for name, field in self.about.items()})
+        self.take("facts of the recording", lambda solo: replace(solo, about=about))
 
     def _take_key(self) -> None:
         text = self.key.text().strip()

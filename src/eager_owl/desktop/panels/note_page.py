@@ -55,6 +55,8 @@ class NotePage:
         page.row("loudness", f"{note.loudness_db:.0f} dB, {comparison}")
         if self.opened.answers.score is not None:
             page.row("timing", self._timing())
+        for remark in note.remarks:
+            page.row("your doubt" if remark.question else "remark", remark.text)
         if note.pins:
             page.row("pinned", ", ".join(pin for pin in PINS if pin in note.pins))
 

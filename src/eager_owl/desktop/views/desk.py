@@ -4,15 +4,18 @@ The picture is kept in a pixmap. It is painted anew when the document, the view 
 around the notes an edit touched until the edit has settled; selection, cursor and drags are drawn over it.
 """
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from eager_owl.desktop.theme import color, worn
+from eager_owl.desktop import theme as themes
+from eager_owl.desktop.theme import color, text_font, worn
 from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
 from eager_owl.desktop.views.desk_painter import DeskPainter
+from eager_owl.desktop.views.note_painter import paint_remark
+from eager_owl.desktop.widgets.rows import claims_key
 from eager_owl.desktop.words import technique_name
 from eager_owl.session import editing
 from eager_owl.session.open_solo import OpenSolo
@@ -23,6 +26,30 @@ _EDGE_S = 0.12  # of recording shown to either side of a phrase
 _ZOOMS = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
 _GRAB_PX, _DRAG_PX = 6, 6
 _AROUND_PX = 24  # painted anew to either side of an edited note
+
+
+_DIGITS = [Qt.Key(Qt.Key.Key_0 + digit) for digit in range(10)]
+# What keys do while notes are written by hand.
+_WRITES: dict[int, Callable[[Session], object]] = {
+    Qt.Key.Key_Up: lambda s: s.writing.move_string(-1),
+    Qt.Key.Key_Down: lambda s: s.writing.move_string(1),
+    Qt.Key.Key_Right: lambda s: s.writing.step(1),
+    Qt.Key.Key_Return: lambda s: s.writing.step(1),
+    Qt.Key.Key_Enter: lambda s: s.writing.step(1),
+    Qt.Key.Key_Left: lambda s: s.writing.step(-1),
+    Qt.Key.Key_Comma: lambda s: s.writing.value(-1),
+    Qt.Key.Key_Period: lambda s: s.writing.value(1),
+    Qt.Key.Key_Backspace: lambda s: s.writing.erase(),
+    Qt.Key.Key_Delete: lambda s: s.writing.erase(),
+    Qt.Key.Key_Escape: lambda s: s.writing.stop(),
+}
+_TYPED = (*_DIGITS, *(Qt.Key(key) for key in _WRITES))
+
+
+def _is_typed(event: QKeyEvent) -> bool:
+    """Whether a key is typing's own: plain, or of the number pad."""
+    plain = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier == Qt.KeyboardModifier.NoModifier
+    return plain and event.key() in _TYPED
 
 
 class Desk(QWidget):
@@ -41,6 +68,7 @@ class Desk(QWidget):
         self.setMinimumSize(400, 300)
         self.setMouseTracking(True)
         self.setAccessibleName("Measured tab")
+        session.writing.changed.connect(self.show_selection)
 
     def sizeHint(self) -> QSize:
         return QSize(930, 405)
@@ -129,8 +157,10 @@ class Desk(QWidget):
             if self._open.view.voice != "recording":
                 self._painter.notes.paint_transcribed(painter)
         self._paint_span(painter, self._open)
+        self._paint_remarked(painter, self._open)
         self._paint_taps(painter, self._open)
         self._paint_cursor(painter, self._open)
+        self._paint_writing(painter, self._open)
         self._paint_drag(painter, self._open)
 
     def _brush(self, picture: QPixmap) -> QPainter:
@@ -150,6 +180,19 @@ class Desk(QWidget):
         painter.drawLine(box.topLeft(), box.bottomLeft())
         painter.drawLine(box.topRight(), box.bottomRight())
 
+    def _paint_remarked(self, painter: QPainter, opened: OpenSolo) -> None:
+        """A line over each stretch that is remarked on, with the folded corner of a remark."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        wave = self.desk_layout.wave
+        for remark in opened.solo.remarks:
+            if remark.span is None:
+                continue
+            left, right = (min(max(self.desk_layout.x_of(t), wave.left()), wave.right()) for t in remark.span)
+            if right - left > 1:
+                painter.setPen(QPen(color(worn().here), 1.5, Qt.PenStyle.DotLine))
+                painter.drawLine(QPointF(left, wave.top() - 2), QPointF(right, wave.top() - 2))
+                paint_remark(painter, QPointF(right, wave.top() - 2), worn())
+
     def _paint_taps(self, painter: QPainter, opened: OpenSolo) -> None:
         """A peg under the waveform for each tap."""
         painter.setPen(QPen(color(worn().pinned), 2))
@@ -166,6 +209,34 @@ class Desk(QWidget):
         if MARGIN_LEFT - 1 <= x <= self.width():
             painter.setPen(QPen(color(worn().here), 2))
             painter.drawLine(QPointF(x, 6), QPointF(x, self.desk_layout.chords - 8))
+
+    def _paint_writing(self, painter: QPainter, opened: OpenSolo) -> None:
+        """Where the next note is typed, and what of."""
+        writing = self._session.writing
+        if not writing.on or opened.phrase is None:
+            return
+        x, y = self.desk_layout.x_of(opened.view.cursor), self.desk_layout.string_y(writing.string)
+        painter.setPen(QPen(color(worn().here), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(QRectF(x - 11, y - 12, 22, 24), 4, 4)
+        painter.setFont(text_font(themes.SMALL))
+        box = QRectF(self.desk_layout.wave.left(), self.desk_layout.string_y(len(self.desk_layout.tuning)) + 8, 0, 20)
+        box.setRight(self.desk_layout.right)
+        words = f"writing: {writing.value_words}    , .  value    ↑ ↓  string    →  on    Esc  ends"
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+
+    def event(self, event: QEvent) -> bool:
+        if self._session.writing.on and isinstance(event, QKeyEvent) and _is_typed(event):
+            return claims_key(event, _TYPED) or super().event(event)
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not (self._session.writing.on and _is_typed(event)):
+            super().keyPressEvent(event)
+        elif event.key() in _DIGITS:
+            self._session.writing.digit(event.key() - Qt.Key.Key_0)
+        else:
+            _WRITES[event.key()](self._session)
 
     def _paint_drag(self, painter: QPainter, opened: OpenSolo) -> None:
         if self._drag is None:

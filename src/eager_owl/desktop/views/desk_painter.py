@@ -73,7 +73,9 @@ class DeskPainter:
         self._label(painter, box.center().y() + 5, "sound")
         if self.opened.sound is None:
             painter.setPen(color(self.theme.quiet))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "the recording is not there")
+            by_hand = self.opened.solo.recording is None
+            words = "no recording: Space plays what is written" if by_hand else "the recording is not there"
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
             return
         # Only the columns in sight of the clip: an edit paints a narrow stretch anew.
         clip = painter.clipBoundingRect() if painter.hasClipping() else box

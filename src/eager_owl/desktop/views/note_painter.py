@@ -24,6 +24,13 @@ _NEAR_S = 1.5
 _TRANSCRIBED_LEAVES = 4.0  # semitones: a slide's way from another fret is not drawn further
 
 
+def paint_remark(painter: QPainter, corner: QPointF, theme: Theme) -> None:
+    """A folded corner: something is remarked here."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(color(theme.here))
+    painter.drawPolygon(QPolygonF([corner, corner + QPointF(-8, 0), corner + QPointF(0, 8)]))
+
+
 class NotePainter:
     """Paints the notes of one solo in one layout and theme."""
 
@@ -128,6 +135,8 @@ class NotePainter:
         if note.pins:
             bar = QRectF(plate.center().x() - 6, plate.bottom() + 1.5, 12, 3)
             painter.fillRect(bar, color(self.theme.pinned))
+        if note.remarks:
+            paint_remark(painter, plate.topRight(), self.theme)
 
     def _paint_names(self, painter: QPainter, notes: Sequence[Note]) -> None:
         """Signs over arrivals, and techniques in words where there is room."""

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import color, text_font, worn
+from eager_owl.desktop.views.note_painter import paint_remark
 from eager_owl.session.hearing import SURVEY_HOP_S
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
@@ -111,6 +112,8 @@ class RailStrip(QWidget):
             f"{index + 1}  {phrase.name}", Qt.TextElideMode.ElideRight, int(tile.width()) - 20
         )
         painter.drawText(QPointF(tile.left() + 10, tile.top() + 20), title)
+        if self._remarked(phrase):
+            paint_remark(painter, QPointF(tile.right() - 9, tile.top() + 9), worn())
         if self.low:
             return
         self._paint_contour(painter, tile.adjusted(10, 28, -10, -30), phrase)
@@ -160,6 +163,14 @@ class RailStrip(QWidget):
         if phrase not in self._lines:
             self._lines[phrase] = contour_points(self._drawn, phrase)
         return self._lines[phrase]
+
+    def _remarked(self, phrase: Phrase) -> bool:
+        """Whether anything is remarked of it, or inside it."""
+        assert self._open is not None
+        solo = self._open.solo
+        spans = (remark.span for remark in solo.remarks if remark.span)
+        inside = any(note.remarks for note in solo.notes_in(phrase))
+        return bool(phrase.remarks) or inside or any(a < phrase.end and b > phrase.start for a, b in spans)
 
     def _surveyed(self, phrase: Phrase) -> list[list[tuple[float, float]]]:
         """Where nothing is heard yet, the line that the whole recording's survey found."""

@@ -90,7 +90,17 @@ def _unpacked(content: bytes, name: str) -> bytes:
             if path not in inside:
                 raise ForeignFileError(f"{name} has no score in it")
             unpacked = archive.read(path)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError, zlib.error) as error:
+    except ForeignFileError:
+        raise
+    except (
+        zipfile.BadZipFile,
+        NotImplementedError,
+        RuntimeError,
+        EOFError,
+        OSError,
+        ValueError,
+        zlib.error,
+    ) as error:
         raise ForeignFileError(f"{name} can't be unpacked ({str(error)[:80]})") from None
     if unpacked[:2] == b"PK":
         raise ForeignFileError(f"{name} has no score in it")
