@@ -92,12 +92,12 @@ def _rule(typeface: Typeface, characters: frozenset[str]) -> str:
     from fontTools import subset  # only where a picture is written
 
     options = subset.Options(layout_features=[], name_IDs=[0, 1, 2, 13, 14], notdef_outline=True, hinting=False)
-    font = subset.load_font(ASSETS / typeface.file, options)
-    subsetter = subset.Subsetter(options)
-    subsetter.populate(text="".join(characters))
-    subsetter.subset(font)
     out = io.BytesIO()
-    font.save(out)
+    with subset.load_font(ASSETS / typeface.file, options) as font:
+        subsetter = subset.Subsetter(options)
+        subsetter.populate(text="".join(characters))
+        subsetter.subset(font)
+        font.save(out)
     kind = "opentype" if typeface.file.endswith(".otf") else "truetype"
     return (
         f'@font-face{{font-family:"{typeface.family}";font-weight:{typeface.weight};'

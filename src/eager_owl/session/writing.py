@@ -106,7 +106,7 @@ class Writing:
         """A longer value (1) or a shorter one (-1); the note just typed takes it too."""
         self._value = min(max(self._value + by, 0), len(VALUES) - 1)
         opened = self._session.solo
-        if self._typed is not None and any(note.id == self._typed for note in opened.solo.notes):
+        if self._typed is not None and self._typed in self._at_cursor():
             note = opened.solo.note(self._typed)
             end = self._time(self.beat + self._length)
             opened.do("value", lambda solo: change_notes(solo, [note.id], lambda n: cut_note(n, n.onset, end)))
@@ -145,7 +145,7 @@ class Writing:
             fret_before = opened.solo.note(here[0]).fret or 0
             fret = 10 * fret_before + digit if 10 * fret_before + digit <= opened.solo.instrument.frets else digit
         note_id = here[0] if here else opened.solo.next_id
-        if opened.do("write a note", lambda solo: self._with_note(solo, note_id, fret)):
+        if opened.do("write a note", lambda solo: self._with_note(solo, note_id, fret), [note_id]):
             self._typed = note_id
             opened.select([note_id], move_cursor=False)
             self._session.playing.play_notes([opened.solo.note(note_id)])

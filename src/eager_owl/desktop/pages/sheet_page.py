@@ -139,14 +139,15 @@ class Papers(QWidget):
         selected = self._page.session.solo.view.selection
         if selected != self._selected and selected:
             for number, box in sheet.places_of(selected[0])[:1]:
-                self._page.keep_in_sight(self._on_screen(number, box))
+                self._page.keep_in_sight(self.on_screen(number, box))
         self._selected = selected
 
     def _top(self, number: int) -> float:
         assert self.sheet is not None
         return _GAP_PX + sum(page.height * self._scale + _GAP_PX for page in self.sheet.pages[:number])
 
-    def _on_screen(self, number: int, box: tuple[float, float, float, float]) -> QRectF:
+    def on_screen(self, number: int, box: tuple[float, float, float, float]) -> QRectF:
+        """Where a part of a page is drawn."""
         left, top, right, bottom = (value * self._scale for value in box)
         return QRectF(_GAP_PX + left, self._top(number) + top, right - left, bottom - top)
 
@@ -166,7 +167,7 @@ class Papers(QWidget):
             painter.drawRect(ground)
             for note in marked:
                 for _, box in (place for place in self.sheet.places_of(note) if place[0] == number):
-                    painter.fillRect(self._on_screen(number, box).adjusted(-3, -2, 3, 2), color(DAY.here_wash))
+                    painter.fillRect(self.on_screen(number, box).adjusted(-3, -2, 3, 2), color(DAY.here_wash))
             painter.save()
             painter.translate(_GAP_PX, top)
             painter.scale(self._scale, self._scale)

@@ -23,8 +23,9 @@ class Face:
 
 
 Widths = Callable[[str, Face], float]
-# What of a size letters rise above the line and fall below it.
-RISE, FALL = 0.74, 0.24
+# What of a size letters rise above the line, and those with tails fall below it.
+RISE, FALL, _NO_FALL = 0.74, 0.24, 0.02
+_TAILS = frozenset("gjpqy,;()[]<>/Q♭♯♩")
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,8 @@ class Words:
     @property
     def box(self) -> Box:
         """Where its letters are."""
-        return self.x, self.y - RISE * self.face.size, self.x + self.width, self.y + FALL * self.face.size
+        fall = FALL if _TAILS.intersection(self.text) else _NO_FALL
+        return self.x, self.y - RISE * self.face.size, self.x + self.width, self.y + fall * self.face.size
 
 
 @dataclass(frozen=True)

@@ -205,7 +205,7 @@ def loudness_marks(passage: Passage, loudest_db: float) -> tuple[list[tuple[int,
             name == next((s for under, s in _LOUDNESS if loudest_db - later < under), _SOFTEST)
             for later in smooth[index : index + 3]
         )
-        if name != shown and stays and index - last_at >= 3:
+        if name != shown and (stays or not marks) and index - last_at >= 3:
             marks.append((notes[index].id, name))
             shown, last_at = name, index
     return marks, _hairpins([note.id for note in notes], smooth)

@@ -25,6 +25,8 @@ _LETTERS = "CDEFGAB"
 _SHARPS, _FLATS = (8, 5, 9, 6, 3, 7, 4), (4, 7, 3, 6, 2, 5, 1)
 _ORDER = "FCGDAEB"
 _STEM_SPACES = 3.5
+# Room for an accidental; two of one chord that are nearer than so many steps stand side by side.
+_ACCIDENTAL_PT, _CLEAR_STEPS = 6.4, 6
 _SIGNS = {"#": "accidentalSharp", "b": "accidentalFlat", "": "accidentalNatural"}
 _HEADS = {1: "noteheadWhole", 2: "noteheadHalf"}
 
@@ -173,10 +175,13 @@ class StandardStaff:
         own = [head for head in heads if head.note in event.notes]
         steps = [head.step for head in own]
         plain = _HEADS.get(event.value.denominator, "noteheadBlack")
+        asides = _accidental_columns(own)
         for place, head in enumerate(sorted(own, key=lambda h: h.step)):
             name = "noteheadXBlack" if head.note.muted else plain
             aside = place > 0 and head.step - sorted(steps)[place - 1] == 1
-            self._draw_head(head, x + (SIGNS[plain].advance * SPACE if aside else 0.0), top, name, 1.0)
+            shift = SIGNS[plain].advance * SPACE if aside else 0.0
+            left = shift + _ACCIDENTAL_PT * asides.get(head.step, 0) + _bracket_pt(head.note)
+            self._draw_head(head, x + shift, top, name, 1.0, left)
             if head.note.technique("ghost") and not head.note.muted:
                 half = SIGNS[name].advance * SPACE / 2
                 writer.sign(x - half - 2.0, self._y(top, head.step), "noteheadParenthesisLeft", SPACE)
@@ -202,7 +207,9 @@ class StandardStaff:
         middle = top + 2 * SPACE
         return min(end, middle) if up else max(end, middle)
 
-    def _draw_head(self, head: Head, x: float, top: float, name: str, scale: float) -> None:
+    def _draw_head(
+        self, head: Head, x: float, top: float, name: str, scale: float, accidental_left: float = 0.0
+    ) -> None:
         writer, y, space = self._writer, self._y(top, head.step), SPACE * scale
         half = SIGNS[name].advance * space / 2
         for step in [*range(10, head.step + 1, 2), *range(-2, head.step - 1, -2)]:
@@ -210,7 +217,8 @@ class StandardStaff:
             writer.line(x - half - 2.0, level, x + half + 2.0, level, 0.6)
         writer.sign(x - half, y, name, space, note=head.note.id)
         if head.accidental is not None:
-            writer.sign(x - half - SIGNS[head.accidental].advance * space - 1.2, y, head.accidental, space)
+            left = x - half - SIGNS[head.accidental].advance * space - 1.2 - accidental_left
+            writer.sign(left, y, head.accidental, space)
 
     def _beam(self, members: Sequence[tuple[Event, float]], top: float, voice: int, several: bool) -> None:
         """A level beam past the furthest head, on stems to it."""
@@ -254,6 +262,21 @@ class StandardStaff:
             self._writer.add(tie(start + 3.0, end - 3.0, y, -4.0 if under else 4.0))
 
 
+def _accidental_columns(heads: Sequence[Head]) -> dict[int, int]:
+    """For each head's step which column its accidental stands in: none over one that is nearer than a sixth."""
+    columns: dict[int, int] = {}
+    for head in sorted(heads, key=lambda h: -h.step):
+        if head.accidental is not None:
+            near = {columns[step] for step in columns if abs(step - head.step) < _CLEAR_STEPS}
+            columns[head.step] = next(column for column in range(len(heads)) if column not in near)
+    return columns
+
+
+def _bracket_pt(note: Note) -> float:
+    """The room of a ghost note's brackets."""
+    return 3.4 if note.technique("ghost") and not note.muted else 0.0
+
+
 def fifths_of(key: Key) -> int:
     """Sharps of a key's signature, or flats below 0; one beyond seven is written by none."""
     count = FIFTHS[key.tonic_name] - (3 if key.mode == "minor" else 0)
@@ -290,8 +313,9 @@ def staff_extents(event: Event, dotted: bool) -> tuple[float, float]:
     """How far heads, accidentals, dots and flags reach about an event's place: room is kept for an accidental."""
     if not event.notes:
         return 3.0, 3.5
-    left = 3.4 + (6.4 if not event.tied_from else 0.0)
-    right = 3.4 + (3.4 * event.value.dots) + (5.5 if flags(event) else 0.0)
+    left = 3.4 + (_ACCIDENTAL_PT * min(len(event.notes), 3) if not event.tied_from else 0.0)
+    left += max(map(_bracket_pt, event.notes))
+    right = 3.4 + max(map(_bracket_pt, event.notes)) + (3.4 * event.value.dots) + (5.5 if flags(event) else 0.0)
     if event.graces:
         left = max(left, 4.0 + (GRACE_STEP + 4) * len(event.graces) + 5.0)
     return left, right

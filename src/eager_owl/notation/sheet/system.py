@@ -105,8 +105,7 @@ class PassageLayout:
         if self._preset.remarks:
             for remark in passage.remarks:
                 mark = numbering.next()
-                writer.words(x - 8.0, y - 4, mark, faces.RAISED, "here")
-                x += 4.0
+                x += writer.words(x - 8.0, y - 4, mark, faces.RAISED, "here").width + 3.0
                 block.footnotes.append((mark, f"{remark.text} (?)" if remark.question else remark.text))
         if sentences:
             for line in wrap(" ".join(sentences), faces.SENTENCE, self._width - x, self._widths):
