@@ -14,10 +14,11 @@ from eager_owl.desktop.sheet_painter import paint_page, text_width
 from eager_owl.notation.grouping import beam_groups, trimmed, triplet_groups
 from eager_owl.notation.score import write_score
 from eager_owl.notation.sheet.ink import Line, Shape, Sign, Words
-from eager_owl.notation.sheet.pages import PAPERS, ROLL, Laid, Paper, Sheet, items_of, lay_sheet
+from eager_owl.notation.sheet.pages import PAPERS, ROLL, Paper, Sheet, items_of, lay_sheet
 from eager_owl.notation.sheet.presets import PRESETS
 from eager_owl.notation.sheet.rows import count_of, loudness_marks
 from eager_owl.notation.sheet.standard_staff import signature_of, staff_step
+from eager_owl.notation.sheet.system import Memory
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.sheets import SheetMatter
 from eager_owl.solo.document import Instrument, Note, Phrase, Remark, Solo, with_notes
@@ -222,11 +223,11 @@ class Content(unittest.TestCase):
         self.assertIsNone(sheet.note_at(page, 2.0, 2.0))
 
     def test_only_a_phrase_that_changed_is_laid_out_anew(self) -> None:
-        solo, matter, laid = demo_solo(), SheetMatter(), Laid()
+        solo, matter, memory = demo_solo(), SheetMatter(), Memory()
         preset = PRESETS["analysis"]
-        first = lay_sheet(matter.of(solo, preset), preset, PAPERS["A4"], text_width, laid=laid)
+        first = lay_sheet(matter.of(solo, preset), preset, PAPERS["A4"], text_width, memory=memory)
         changed = replace(solo, notes=(replace(solo.notes[0], finger=4), *solo.notes[1:]))
-        second = lay_sheet(matter.of(changed, preset), preset, PAPERS["A4"], text_width, laid=laid)
+        second = lay_sheet(matter.of(changed, preset), preset, PAPERS["A4"], text_width, memory=memory)
         before, after = ({id(block) for page in s.pages for _, _, block in page.blocks} for s in (first, second))
         self.assertGreater(len(before & after), 1)
         self.assertEqual(touching(second), [])

@@ -4,6 +4,7 @@ Everything that is written (the desk's row of values, the text tab, and what is 
 voice fills every bar it stands in, from bar line to bar line.
 """
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -79,7 +80,9 @@ def write_score(notes: Sequence[Note], grid: BeatGrid) -> Score:
     per_bar = grid.beats_per_bar * TICKS
     first = min(strokes[0].start for strokes in voices) // per_bar
     last = max(-(-strokes[-1].end // per_bar) for strokes in voices)
-    laid = [[_bar(strokes, bar * per_bar, per_bar, grid) for bar in range(first, last)] for strokes in voices]
+    laid = [
+        [_bar(own, bar * per_bar, per_bar, grid) for bar, own in _by_bar(v, first, last, per_bar)] for v in voices
+    ]
     measures = []
     for index, bar in enumerate(range(first, last)):
         line, *others = [voice[index] for voice in laid]
@@ -148,6 +151,16 @@ def _strokes(voice: Sequence[Note], grid: BeatGrid) -> list[_Stroke]:
         end = start + (-start % TICKS or TICKS)
         strokes.append(_Stroke(start, end, tuple(grace for grace, _ in leading), (), late_ms))
     return strokes
+
+
+def _by_bar(
+    strokes: Sequence[_Stroke], first: int, last: int, per_bar: int
+) -> Iterator[tuple[int, Sequence[_Stroke]]]:
+    """Each bar with the strokes, which ascend and do not overlap, that sound in it."""
+    starts = [stroke.start for stroke in strokes]
+    for bar in range(first, last):
+        start = max(0, bisect_right(starts, bar * per_bar) - 1)
+        yield bar, strokes[start : bisect_left(starts, (bar + 1) * per_bar)]
 
 
 def _bar(strokes: Sequence[_Stroke], start: int, length: int, grid: BeatGrid) -> tuple[Event, ...]:

@@ -1,6 +1,6 @@
 """The written page of a solo: what is told on it, and the page laid out."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import astuple, replace
 from itertools import groupby
 from typing import TYPE_CHECKING
@@ -20,7 +20,6 @@ from eager_owl.notation.sheet.ink import Widths as Widths
 from eager_owl.notation.sheet.ink import Words as Words
 from eager_owl.notation.sheet.pages import PAPERS as PAPERS
 from eager_owl.notation.sheet.pages import ROLL as ROLL
-from eager_owl.notation.sheet.pages import Laid
 from eager_owl.notation.sheet.pages import Page as Page
 from eager_owl.notation.sheet.pages import Paper as Paper
 from eager_owl.notation.sheet.pages import Sheet as Sheet
@@ -30,6 +29,7 @@ from eager_owl.notation.sheet.passage import Matter as Matter
 from eager_owl.notation.sheet.passage import Passage, SourceSpan
 from eager_owl.notation.sheet.presets import PRESETS as PRESETS
 from eager_owl.notation.sheet.presets import Preset as Preset
+from eager_owl.notation.sheet.system import Memory
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.answers import Answers
 from eager_owl.session.explaining import leads_by_step
@@ -37,7 +37,7 @@ from eager_owl.session.exports import EXPORTS
 from eager_owl.session.facts import chart_of, is_doubtful, key_of, tuning_words
 from eager_owl.session.placing import picking
 from eager_owl.session.signal import Signal
-from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.solo.document import Note, Phrase, Solo, Stroke
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
 if TYPE_CHECKING:
@@ -63,7 +63,7 @@ class Sheets:
         self._settings = session.ports.settings
         self.changed = Signal[[]]()
         self._matter = SheetMatter()
-        self._laid: Laid = {}
+        self._memory = Memory()
 
     @property
     def preset(self) -> Preset:
@@ -110,7 +110,7 @@ class Sheets:
         """The open solo's sheet, as it is looked at."""
         matter = self._matter.of(self._session.solo.solo, self.preset, self.phrase)
         paper = ROLL if self.rolled else self.paper
-        return lay_sheet(matter, self.preset, paper, self._session.ports.drawing.widths, laid=self._laid)
+        return lay_sheet(matter, self.preset, paper, self._session.ports.drawing.widths, memory=self._memory)
 
     def export(self, name: str) -> None:
         """Write the page in one of the formats, as it is looked at."""
@@ -122,17 +122,19 @@ class SheetMatter:
 
     def __init__(self) -> None:
         self._told: dict[tuple[object, ...], Passage] = {}
+        self._struck: dict[tuple[object, ...], tuple[Sequence[Note], dict[int, Stroke | None]]] = {}
 
     def of(self, solo: Solo, preset: Preset, phrase: int | None = None) -> Matter:
         """The matter of a solo, or of one phrase of it (index from 0)."""
         grid = written_grid(solo)
         kept: dict[tuple[object, ...], Passage] = {}
+        strokes = self._strokes(solo) if preset.strokes else {}
 
         def passage(number: int | None, of: Phrase | None, notes: Sequence[Note]) -> Passage:
             # Identity is enough, and quick: the passage holds its notes, so that no other takes their place.
             key = (number, id(of), tuple(map(id, notes)), grid, solo.key_text, solo.chart_text, preset.name,
                    solo.reason_school, solo.picking, solo.instrument)  # fmt: skip
-            kept[key] = self._told.get(key) or _passage(solo, preset, grid, number, of, notes)
+            kept[key] = self._told.get(key) or _passage(solo, preset, grid, number, of, notes, strokes)
             return kept[key]
 
         if phrase is not None:
@@ -150,24 +152,43 @@ class SheetMatter:
             solo.title, about, facts, solo.instrument, key_of(solo), chart_of(solo), passages, solo.remarks, loudest
         )
 
+    def _strokes(self, solo: Solo) -> dict[int, Stroke | None]:
+        """How every note is struck, by its id; of a phrase that has not changed as before."""
+        kept: dict[tuple[object, ...], tuple[Sequence[Note], dict[int, Stroke | None]]] = {}
+        for _, _, notes in _parts(solo):
+            key = (solo.picking, solo.grid, tuple(map(id, notes)))
+            found = self._struck.get(key)
+            if found is None:
+                found = notes, dict(zip((n.id for n in notes), picking(solo, notes), strict=True))
+            kept[key] = found
+        self._struck = kept
+        return {id_: stroke for _, strokes in kept.values() for id_, stroke in strokes.items()}
+
 
 def _parts(solo: Solo) -> list[tuple[int | None, Phrase | None, tuple[Note, ...]]]:
     """Phrases in order, with the notes between them that are in none."""
     parts: list[tuple[int | None, Phrase | None, tuple[Note, ...]]] = []
-    homes = [solo.phrase_index_at(note.onset) for note in solo.notes]
-    loose = [(note, home) for note, home in zip(solo.notes, homes, strict=True) if home is None]
-    for number, phrase in enumerate(solo.phrases, 1):
-        before = tuple(note for note, _ in loose if note.onset < phrase.start)
-        loose = [(note, home) for note, home in loose if note.onset >= phrase.start]
-        parts += [(None, None, before), (number, phrase, solo.notes_in(phrase))]
-    return [part for part in (*parts, (None, None, tuple(note for note, _ in loose))) if part[2]]
+    inside = [solo.notes_in(phrase) for phrase in solo.phrases]
+    held = {note.id for notes in inside for note in notes}
+    loose = [note for note in solo.notes if note.id not in held]
+    for number, (phrase, notes) in enumerate(zip(solo.phrases, inside, strict=True), 1):
+        before = tuple(note for note in loose if note.onset < phrase.start)
+        loose = loose[len(before) :]
+        parts += [(None, None, before), (number, phrase, notes)]
+    return [part for part in (*parts, (None, None, tuple(loose))) if part[2]]
 
 
 def _passage(
-    solo: Solo, preset: Preset, grid: BeatGrid, number: int | None, phrase: Phrase | None, notes: Sequence[Note]
+    solo: Solo,
+    preset: Preset,
+    grid: BeatGrid,
+    number: int | None,
+    phrase: Phrase | None,
+    notes: Sequence[Note],
+    strokes: Mapping[int, Stroke | None],
 ) -> Passage:
     score = write_score(notes, grid)
-    strokes = dict(zip((note.id for note in notes), picking(solo, notes), strict=True)) if preset.strokes else {}
+    strokes = {note.id: strokes[note.id] for note in notes if note.id in strokes}
     names = {}
     if not preset.by_phrase:
         firsts = [(next(iter(solo.notes_in(each)), None), each.name) for each in solo.phrases]

@@ -4,6 +4,7 @@ Times are seconds of the recording; pitches are MIDI numbers after the recording
 taken out; strings count from 1, the thinnest.
 """
 
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -270,7 +271,8 @@ class Solo:
 
     def notes_in(self, phrase: Phrase) -> tuple[Note, ...]:
         """The notes whose onset lies in the phrase."""
-        return tuple(note for note in self.notes if phrase.holds(note.onset))
+        first, last = (bisect_left(self.notes, at, key=lambda note: note.onset) for at in (phrase.start, phrase.end))
+        return self.notes[first:last]
 
     @property
     def next_id(self) -> int:

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 from eager_owl.notation.sheet import faces
 from eager_owl.notation.sheet.block import Block, Writer
 from eager_owl.notation.sheet.ink import Box, Frame, Item, Sign, Widths, Words
-from eager_owl.notation.sheet.passage import Matter, Passage
+from eager_owl.notation.sheet.passage import Matter
 from eager_owl.notation.sheet.presets import Preset
-from eager_owl.notation.sheet.system import Numbering, PassageLayout, wrap
+from eager_owl.notation.sheet.system import Memory, Numbering, PassageLayout, wrap
 from eager_owl.theory.pitch import pretty
 
 _CELL_PT, _CELLS_A_LINE = 24.0, 8
@@ -82,33 +82,29 @@ class Sheet:
         return [(i, box) for i, page in enumerate(self.pages) for item, box in page.boxes() if item.note == note]
 
 
-Laid = dict[tuple[object, ...], tuple[Passage, list[Block], int]]
-
-
 def lay_sheet(
-    matter: Matter, preset: Preset, paper: Paper, widths: Widths, headed: bool = True, laid: Laid | None = None
+    matter: Matter, preset: Preset, paper: Paper, widths: Widths, headed: bool = True, memory: Memory | None = None
 ) -> Sheet:
     """The whole sheet on a paper, under its head unless that stands elsewhere; `widths` measures text in a face.
 
-    `laid` remembers passages from one time to the next: one that has not changed is not laid out anew.
+    `memory` holds what was laid out from one time to the next: only what has changed is laid out anew.
     """
     room = paper.width - 2 * paper.margin
     numbering = Numbering()
     head = _head(matter, preset, room, widths, numbering) if headed else Block()
     blocks: list[Block] = []
-    kept: Laid = {}
+    memory = memory or Memory()
     for index, passage in enumerate(matter.passages):
-        key = (id(passage), preset.name, room, index == 0, numbering.count, matter.loudest_db)
-        found = laid.get(key) if laid else None
-        if found is None:
-            own = PassageLayout(matter, passage, preset, widths, room).blocks(numbering, index == 0)
-            found = (passage, own, numbering.count)
-        kept[key] = found
-        numbering.count = found[2]
-        blocks += found[1]
-    if laid is not None:
-        laid.clear()
-        laid.update(kept)
+        layout = PassageLayout(matter, passage, preset, widths, room, memory)
+        first, before = index == 0, numbering.count
+        key = ("passage", id(passage), preset.name, room, first, before, matter.loudest_db)
+
+        def lay(layout: PassageLayout = layout, first: bool = first) -> tuple[list[Block], int]:
+            return layout.blocks(numbering, first), numbering.count
+
+        own, numbering.count = memory.get(key, lay, passage)
+        blocks += own
+    memory.forget()
     if not blocks:
         blocks = [_nothing(room, widths)]
     if preset.intervals:

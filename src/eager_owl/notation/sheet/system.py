@@ -1,7 +1,9 @@
 """Systems: a line of bars with all its rows, as one block each."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
+from typing import Any, TypeVar
 
 from eager_owl.notation.grouping import trimmed
 from eager_owl.notation.score import Event, Measure
@@ -21,9 +23,36 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.harmony import function_of
 from eager_owl.theory.pitch import pretty
 
+Made = TypeVar("Made")
+
 _CHORD_ROW, _OVER_PT, _AFTER_STAFF, _BETWEEN = 17.0, 8.5, 7.0, 5.0
 _TUPLET_ROW = 6.0
 _TIME_PT = 10.0
+
+
+class Memory:
+    """What was laid out before, by what it hung on; `forget` drops what was not asked for since the last time.
+
+    Keys hold ids; what they are ids of is kept with the value, so that no other object takes their place.
+    """
+
+    def __init__(self) -> None:
+        self._kept: dict[tuple[object, ...], tuple[Any, Any]] = {}
+        self._used: dict[tuple[object, ...], tuple[Any, Any]] = {}
+
+    def get(self, key: tuple[object, ...], make: Callable[[], Made], holds: object = None) -> Made:
+        """The value of a key, made if it is not known."""
+        found = self._kept.get(key)
+        if found is None:
+            found = (make(), holds)
+            self._kept[key] = found
+        self._used[key] = found
+        made: Made = found[0]
+        return made
+
+    def forget(self) -> None:
+        """Keep only what was asked for."""
+        self._kept, self._used = self._used, {}
 
 
 @dataclass
@@ -41,9 +70,11 @@ class Numbering:
 class PassageLayout:
     """Lays one passage out at a width: blocks from top to bottom, a heading where it has one."""
 
-    def __init__(self, matter: Matter, passage: Passage, preset: Preset, widths: Widths, width: float) -> None:
+    def __init__(
+        self, matter: Matter, passage: Passage, preset: Preset, widths: Widths, width: float, memory: "Memory"
+    ) -> None:
         self._matter, self._passage, self._preset = matter, passage, preset
-        self._widths, self._width = widths, width
+        self._widths, self._width, self._memory = widths, width, memory
         self._quarters = 1.5 if passage.score.grid.division == 3 else 1.0
         self._loud = rows.loudness_marks(passage, matter.loudest_db) if preset.dynamics else ([], [])
         self._marks: dict[int, str] = {}
@@ -54,17 +85,52 @@ class PassageLayout:
         self._number(numbering)
         blocks = [self._heading(numbering)] if self._preset.by_phrase else []
         measures = [trimmed(measure) for measure in self._passage.score.measures]
-        bars = [self._space(measure) for measure in measures]
+        bars = [self._memory.get(self._bar_key(m), lambda m=m: self._space(m), self._passage) for m in measures]  # type: ignore[misc]
 
         def room(index: int) -> float:
             return self._width - self._lead(index == 0 and opening)
 
         lines = break_lines(bars, room)
         for index, line in enumerate(lines):
-            blocks.append(self._system(line, index == 0 and opening, index + 1 == len(lines)))
+            first, last = index == 0 and opening, index + 1 == len(lines)
+            key = ("system", first, last, tuple(map(id, line)), self._loud_in(line))
+            system = partial(self._system, line, first, last)
+            blocks.append(self._memory.get(key, system, (line, self._passage)))
         if blocks:
             blocks[-1].turns = True
         return [block for block in blocks if block.height]
+
+    def _bar_key(self, measure: Measure) -> tuple[object, ...]:
+        """What a bar's look hangs on, beside what is the same for the whole sheet."""
+        events = tuple(
+            (
+                e.beat.numerator,
+                e.beat.denominator,
+                e.length,
+                e.tied_from,
+                e.tied_on,
+                *map(self._note_key, (*e.graces, *e.notes)),
+            )
+            for voice in measure.voices
+            for e in voice
+        )
+        return "bar", self._matter.chart, self._preset.name, self._width, measure.number, events
+
+    def _note_key(self, note: Note) -> tuple[object, ...]:
+        names, strokes = self._passage.names, self._passage.strokes
+        return (
+            id(note),
+            strokes.get(note.id),
+            names.get(note.id),
+            self._marks.get(note.id),
+            id(self._passage.reasons.get(note.id)),
+        )
+
+    def _loud_in(self, bars: Sequence[SpacedBar]) -> tuple[object, ...]:
+        """The marks of loudness that begin in these bars."""
+        inside = {n.id for bar in bars for column in bar.columns for _, event in column.events for n in event.notes}
+        marks, pins = self._loud
+        return tuple(m for m in marks if m[0] in inside), tuple(p for p in pins if p[0] in inside or p[1] in inside)
 
     def _lead(self, first: bool) -> float:
         """What stands before the first bar of a system."""
