@@ -59,9 +59,16 @@ def solo_notes(solo: Solo, *indices: int) -> list[Note]:
     return [solo.notes[index] for index in indices]
 
 
+def bare(solo: Solo) -> Solo:
+    for remarked in remarks_of(solo):
+        solo = remove_remark(solo, remarked)
+    return solo
+
+
 class Walking(SessionCase):
     def test_from_one_to_the_next_in_time(self) -> None:
         self.demo()
+        self.opened.do("bare", bare)
         self.press("Ctrl+J")
         self.assertRegex(self.notice, "no remarks yet")
         first, last = self.solo.notes[1], self.solo.notes[-1]

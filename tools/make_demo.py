@@ -16,8 +16,9 @@ from eager_owl.session.hearing import Survey, hear_phrase, lay_heard, survey
 from eager_owl.session.open_solo import Sound
 from eager_owl.session.placing import place_phrase
 from eager_owl.session.recordings import as_stored, decode_sound, reference_to
-from eager_owl.solo.document import Note, Phrase, Solo, change_phrase
+from eager_owl.solo.document import About, Note, Phrase, Solo, change_phrase
 from eager_owl.solo.edits import change_pitch, set_place, toggle_technique
+from eager_owl.solo.remarks import add_remark
 from eager_owl.solo.store import save
 from eager_owl.solo.techniques import TechniqueName
 from eager_owl.sound import night_ferry
@@ -38,6 +39,7 @@ def main() -> None:
         key_text=night_ferry.KEY,
         chart_text=night_ferry.CHART,
         grid=grid,
+        about=About(take="third take", place="rehearsal tape"),
         phrases=tuple(
             Phrase(round(grid.time_of(a), 3), round(grid.time_of(b), 3), name)
             for name, a, b, _ in night_ferry.PHRASES
@@ -50,6 +52,7 @@ def main() -> None:
     solo = replace(solo, recording=reference_to(sound))
     for index, correct in enumerate((correct_pickup, correct_question, correct_answer)):
         solo = correct(hear(solo, index, sound, surveyed), sound, surveyed)
+    solo = remark(solo)
     path.unlink(missing_ok=True)  # no copy of the demo before
     save(as_stored(solo, band, path), path)
 
@@ -98,6 +101,15 @@ def correct_answer(solo: Solo, _sound: Sound, _surveyed: Survey) -> Solo:
     solo = name(solo, [low], "trill")
     solo = name(solo, [notes[4]], "hammer_on")
     return place_phrase(solo, 2)
+
+
+def remark(solo: Solo) -> Solo:
+    """What the player says of two notes of the question, and of the phrase after it."""
+    notes = solo.notes_in(solo.phrases[1])
+    words = "I think he stays on the top string and shifts; from the eighth position it is easier and sounds thinner."
+    solo = add_remark(solo, words, [notes[5]])
+    solo = add_remark(solo, "pulled off or picked?", [notes[-1]])
+    return add_remark(solo, "loud, then falling away", phrase=2)
 
 
 def name(solo: Solo, notes: Sequence[Note], technique: TechniqueName) -> Solo:

@@ -22,8 +22,28 @@ from eager_owl.desktop.waiting import wait_until_idle  # noqa: E402
 from eager_owl.desktop.window import SIZE, Window  # noqa: E402
 from eager_owl.session.keeping import DEMO  # noqa: E402
 from eager_owl.session.player import SimulatedDevice  # noqa: E402
+from eager_owl.session.sheets import PRESETS  # noqa: E402
 from eager_owl.solo.document import Instrument  # noqa: E402
 from eager_owl.solo.tunings import TUNINGS  # noqa: E402
+
+_FROM_MEMORY = """Night Ferry, from memory
+Tempo 112, 3/4, key: F minor
+[Pickup]
+e|-----------------|-------------4---6---4---|-----------------|
+B|-------------4---|-6~----------------------|-6---------------|
+G|---------5-------|-------------------------|-----------------|
+D|-----------------|-------------------------|-----------------|
+A|-----------------|-------------------------|-----------------|
+E|-----------------|-------------------------|-----------------|
+[Question]
+  Gm7b5             C7
+e|-----6--9--7--/6----|-12-----9--8--6.-$-|
+B|--8-----------------|-------------------|
+G|--------------------|-------------------|
+D|--------------------|-------------------|
+A|--------------------|-------------------|
+E|--------------------|-------------------|
+"""
 
 
 class Camera:
@@ -65,9 +85,6 @@ def take_listening(camera: Camera) -> None:
     """The desk, the whole recording, the panels that help to hear, and doubts."""
     solo = camera.session.solo
     camera.take("desk-day")
-    camera.run("show_whole")
-    camera.take("whole-recording")
-    camera.phrase(2)
     for time_s in (9.27, 10.37):
         solo.move_cursor(time_s)
         camera.run("beat_here")
@@ -88,22 +105,15 @@ def take_listening(camera: Camera) -> None:
 
 
 def take_hands(camera: Camera) -> None:
-    """Ways to play a phrase, the phrase elsewhere, the neck large, a left-handed seven-string with a caution."""
+    """Ways to play a phrase; the neck large, of a left-handed seven-string with a caution."""
     camera.phrase(1)
     camera.in_panel("hands", "ways", "next_way")
-    camera.run("show_elsewhere")
-    panel = camera.window.side.panel("elsewhere")
-    panel.semitones.setText("4")  # type: ignore[attr-defined]
-    panel.refresh()
-    wait_until_idle(camera.window)
-    camera.take("elsewhere")
-    camera.run("show_elsewhere", "next_note", "neck_large")
-    camera.take("neck-large")
+    camera.run("next_note", "neck_large")
     seven = Instrument(TUNINGS["seven strings, drop A"], 0, 24, 686.0, left_handed=True)
     ids = [note.id for note in camera.session.solo.solo.notes]
     camera.session.solo.do("guitar", lambda solo: replace(solo, instrument=seven), ids)
     camera.session.resting.set_limits(60, 45)
-    camera.in_panel("hands", "seven-left")
+    camera.in_panel("hands", "neck-large")
     camera.run("neck_large", "undo")
 
 
@@ -113,11 +123,56 @@ def take_reasons(camera: Camera) -> None:
     camera.session.solo.do("school", lambda solo: replace(solo, reason_school="chord-by-chord"))
     camera.phrase(1)
     camera.in_panel("why", "why")
-    camera.in_panel("fits", "fits")
     camera.in_panel("chart", "chart", "suggest_chords")
     camera.run("show_whole_solo")
     camera.take("why-solo")
     camera.run("show_whole_solo")
+
+
+def take_sheets(camera: Camera) -> None:
+    """The sheet at each preset, the remarks, what is brought in and differs, and a solo being typed."""
+    camera.phrase(1)
+    camera.session.solo.select([camera.session.solo.notes[5].id])
+    camera.in_panel("remarks", "remarks")
+    camera.session.solo.select(())
+    camera.run("show_sheet")
+    for preset in PRESETS:
+        camera.session.sheets.choose("preset", preset)
+        camera.session.sheets.choose("one_phrase", preset == "lesson")
+        wait_until_idle(camera.window)
+        camera.take(f"sheet-{preset}")
+    camera.session.sheets.choose("preset", "stand")
+    camera.run("show_sheet")
+
+
+def take_bringing_in(camera: Camera) -> None:
+    """A tab typed from memory, with a wrong note and a sign nobody knows, laid against the demo's recording."""
+    with tempfile.TemporaryDirectory() as folder:
+        tab = Path(folder) / "from memory.txt"
+        tab.write_text(_FROM_MEMORY, encoding="utf-8")
+        camera.session.opened = None
+        camera.session.bringing_in.bring(tab)
+        wait_until_idle(camera.window)
+        camera.session.bringing_in.lay_on(DEMO.parent / "night-ferry-lead.flac")
+        wait_until_idle(camera.window)
+        camera.session.answered.emit()
+        camera.window.notice.dismiss()
+        camera.take("brought-in")
+    camera.run("show_brought_in")
+    camera.session.opened = None
+    camera.run("new_empty")
+    camera.window.notice.dismiss()
+    writing = camera.session.writing
+    for string, digits in ((2, (8,)), (1, (6,)), (1, (9,)), (1, (8,)), (1, (6,)), (1, (1, 2)), (2, (8,))):
+        writing.move_string(string - writing.string)
+        for digit in digits:
+            writing.digit(digit)
+        if digits == (1, 2):
+            camera.run("technique_vibrato")
+        writing.step(1)
+    wait_until_idle(camera.window)
+    camera.take("writing")
+    camera.session.opened = None
 
 
 def main() -> None:
@@ -136,14 +191,12 @@ def main() -> None:
     camera.window.finder.search("phr st")
     camera.take("finder")
     camera.window.finder.hide()
-    camera.run("show_help")
-    camera.take("keys")
-    camera.window.sheet.hide()
+    take_sheets(camera)
     camera.session.opened = None  # nothing of it is to be kept
     camera.session.keeping.open_path(DEMO.parent / "night-ferry-band.flac")
     wait_until_idle(camera.window)
     camera.take("new-recording")
-    camera.session.opened = None
+    take_bringing_in(camera)
     camera.window.close()
 
 

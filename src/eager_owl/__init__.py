@@ -2,6 +2,6 @@
 
 from pathlib import Path
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"
 
 ASSETS = Path(__file__).resolve().parent / "assets"

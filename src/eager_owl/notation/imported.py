@@ -15,6 +15,8 @@ MOST_SECONDS = 4 * 3600.0
 MOST_COMPLAINTS = 40
 # A phrase ends at a rest of so many beats, once it is as long as that many bars.
 _BREATH_BEATS, _LEAST_BARS = 0.9, 1.0
+# Without rests it is cut all the same, once it is longer than so many bars, so many bars after it began.
+_MOST_BARS, _CUT_BARS = 5.0, (1.9, 4.2)
 _LIKELY_PARTS = (1, 2, 3, 4, 6, 8, 12)
 
 
@@ -140,7 +142,8 @@ def with_phrases(solo: Solo, named: Sequence[tuple[float, str]] = ()) -> Solo:
         if starts[0][0] > first:
             starts.insert(0, (max(first - 0.02, 0.0), "Beginning"))
     else:
-        starts = [(max(time - 0.02, 0.0), f"Phrase {number}") for number, time in enumerate(_rests(solo), 1)]
+        onsets = _shortened(_rests(solo), solo)
+        starts = [(max(time - 0.02, 0.0), f"Phrase {number}") for number, time in enumerate(onsets, 1)]
     bounds = [*(start for start, _ in starts), end]
     phrases = tuple(
         Phrase(start, bounds[index + 1], name, "heard")
@@ -161,6 +164,34 @@ def _rests(solo: Solo) -> list[float]:
             starts.append(note.onset)
         until = max(until, note.end)
     return starts
+
+
+def _shortened(starts: list[float], solo: Solo) -> list[float]:
+    """Beginnings with none further apart than a few bars: a longer phrase is cut before the longest-awaited bar."""
+    if solo.grid is None:
+        return starts
+    grid = solo.grid
+    shorter: list[float] = []
+    for start, end in zip(starts, [*starts[1:], solo.notes[-1].end], strict=True):
+        shorter.append(start)
+        inside = [note.onset for note in solo.notes if start < note.onset < end]
+        while grid.beat_at(end) - grid.beat_at(shorter[-1]) > _MOST_BARS * grid.beats_per_bar:
+            first = grid.beat_at(shorter[-1])
+            least, most = (first + bars * grid.beats_per_bar for bars in _CUT_BARS)
+            near = [at for at in inside if least <= grid.beat_at(at) <= most]
+            if not near:
+                break
+            # Notes that begin a bar, and follow the longest note.
+            shorter.append(
+                max(near, key=lambda at: (_on_bar(at, solo), at - max([start, *(n for n in inside if n < at)])))
+            )
+    return shorter
+
+
+def _on_bar(time_s: float, solo: Solo) -> bool:
+    assert solo.grid is not None
+    beat = solo.grid.beat_at(time_s) / solo.grid.beats_per_bar
+    return abs(beat - round(beat)) * solo.grid.beats_per_bar < 0.2
 
 
 def checked(notes: Sequence[Note], told: Complaints) -> tuple[Note, ...]:

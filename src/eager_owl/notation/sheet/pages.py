@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import groupby
 
 from eager_owl.notation.sheet import faces
 from eager_owl.notation.sheet.block import Block, Writer
@@ -9,6 +10,7 @@ from eager_owl.notation.sheet.ink import Box, Frame, Item, Sign, Widths, Words
 from eager_owl.notation.sheet.passage import Matter
 from eager_owl.notation.sheet.presets import Preset
 from eager_owl.notation.sheet.system import Memory, Numbering, PassageLayout, wrap
+from eager_owl.theory.chord import Chord
 from eager_owl.theory.pitch import pretty
 
 _CELL_PT, _CELLS_A_LINE = 24.0, 8
@@ -147,7 +149,7 @@ def _chart(writer: Writer, matter: Matter, room: float, top: float) -> float:
     """The form, eight bars a line; a line begins anew with a section. Answers where it ends."""
     sections = dict(matter.chart.sections)
     widest = max(
-        (sum(writer.widths(pretty(c.symbol) if c else "N.C.", faces.CHART) + 5 for c in dict.fromkeys(bar)) + 5
+        (sum(writer.widths(pretty(c.symbol) if c else "N.C.", faces.CHART) + 5 for c in _joined(bar)) + 5
          for bar in matter.chart.bars), default=0.0,
     )  # fmt: skip
     a_line = max(1, min(_CELLS_A_LINE, int(room // widest) if widest else _CELLS_A_LINE))
@@ -161,8 +163,7 @@ def _chart(writer: Writer, matter: Matter, room: float, top: float) -> float:
         box = (left, y, left + width, y + _CELL_PT)
         writer.add(Frame(box, "rule", round=0))
         at = left + 6.0
-        shown = [bar[0]] if len(set(bar)) == 1 else bar
-        for chord in shown:
+        for chord in _joined(bar):
             symbol = pretty(chord.symbol) if chord else "N.C."
             at += writer.words(at, y + 15.5, symbol, faces.CHART).width + 5.0
         if index in sections:
@@ -171,6 +172,11 @@ def _chart(writer: Writer, matter: Matter, room: float, top: float) -> float:
                 writer.words(left + width - 4.0, y + 8.0, name, faces.RAISED, "here", 1.0)
         column += 1
     return y + _CELL_PT
+
+
+def _joined(bar: Sequence[Chord | None]) -> list[Chord | None]:
+    """The chords of a bar, one that is held only once."""
+    return [chord for chord, _ in groupby(bar)]
 
 
 def _legend(room: float, widths: Widths) -> Block:

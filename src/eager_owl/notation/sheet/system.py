@@ -23,6 +23,7 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.harmony import function_of
 from eager_owl.theory.pitch import pretty
 
+_STAVES_PT = 7.0  # between the two staves, beside what stands between them
 Made = TypeVar("Made")
 
 _CHORD_ROW, _OVER_PT, _AFTER_STAFF, _BETWEEN = 17.0, 8.5, 7.0, 5.0
@@ -272,7 +273,7 @@ class PassageLayout:
             y += STAFF_PT + below
         tab = TabStaff(writer, placed, len(self._matter.instrument.tuning), self._marked)
         laid, over_height = lay_over([*tab.over(0.0), *self._names_over(placed, writer)])
-        top = y + over_height + (_OVER_PT + 1.0 if over_height else 4.0)
+        top = y + over_height + (_OVER_PT + 1.0 if over_height else 4.0) + (_STAVES_PT if self._preset.staff else 0.0)
         # Arrows start at their strings, whose place is known only now.
         laid = [
             (over, lane)
