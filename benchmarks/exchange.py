@@ -135,8 +135,9 @@ def others_read() -> None:
             abs(count - len(rows)) <= graces and sum((Counter(p for _, _, p in rows) - pitches).values()) <= graces
         )
         complaints += bool(log.strip())
-    print(f"MusicXML of {len(everything)} solos, {notes} written notes: music21 has the same onsets, durations and pitches "
-          f"in {agreed}, verovio the same notes in {counted}; it complained of {complaints}; {chords} chord symbols")  # fmt: skip
+    print(f"MusicXML of {len(everything)} solos, {notes} written notes, {chords} chord symbols")
+    print(f"  music21: the same onsets, durations and pitches in {agreed}")
+    print(f"  verovio: the same notes in {counted}; it complained of {complaints}")
 
 
 # Sound
@@ -159,9 +160,8 @@ def played_again() -> None:
             _, recall, _, _ = precision_recall_f1_overlap(*ours, *theirs, onset_tolerance=_ONSET_S, offset_ratio=None)
             matched += round(recall * len(lead.notes))
             truth, found = truth + len(lead.notes), found + len(heard)
-        print(
-            f"MIDI played by fluidsynth ({soundfont}) and transcribed: F1 {2 * matched / (truth + found):.3f} of {truth} notes"
-        )
+        score = 2 * matched / (truth + found)
+        print(f"MIDI played by fluidsynth ({soundfont}) and transcribed: F1 {score:.3f} of {truth} notes")
 
 
 def as_arrays(notes: tuple[Note, ...]) -> tuple[np.ndarray, np.ndarray]:
@@ -172,8 +172,10 @@ def as_arrays(notes: tuple[Note, ...]) -> tuple[np.ndarray, np.ndarray]:
 
 # Broken files
 
-_WORDS = (b"1e999", b"-1", b"999999999999", b"NaN", b"<note/>", b"\x00", b"\xff", b"0", b"</note>", b'""', b"|", b"x99",
-          b"----", b"12", b"b", b"\n", b'"', b",", b"&#0;", b'<repeat direction="backward" times="99999"/>')  # fmt: skip
+_WORDS = (
+    b"1e999", b"-1", b"999999999999", b"NaN", b"<note/>", b"\x00", b"\xff", b"0", b"</note>", b'""', b"|", b"x99",
+    b"----", b"12", b"b", b"\n", b'"', b",", b"&#0;", b'<repeat direction="backward" times="99999"/>',
+)  # fmt: skip
 
 
 def broken(content: bytes, rng: random.Random) -> bytes:
@@ -229,8 +231,8 @@ def broken_files(count: int) -> None:
             faults[f"{suffix} {type(error).__name__}: {error}"[:90]] += 1
         slowest = max(slowest, time.perf_counter() - began)
     faults = +faults
-    print(f"{count} broken files: {read} read, {refused} refused in a line, {sum(faults.values())} faults {dict(faults) or ''}; "
-          f"slowest {slowest:.1f} s")  # fmt: skip
+    print(f"{count} broken files: {read} read, {refused} refused in a line; slowest {slowest:.1f} s")
+    print(f"  {sum(faults.values())} faults {dict(faults) or ''}")
 
 
 # Time
@@ -282,9 +284,8 @@ def times() -> None:
             began = time.perf_counter()
             lay_sheet(matter.of(edited, preset), preset, PAPERS["A4"], drawing.widths, memory=memory)
             edits.append(time.perf_counter() - began)
-        print(
-            f"  {name}: PDF {pdf:.2f} s, opened in {opened:.2f} s, an edit laid out in {1000 * sorted(edits)[1]:.0f} ms"
-        )
+        edit_ms = 1000 * sorted(edits)[1]
+        print(f"  {name}: PDF {pdf:.2f} s, opened in {opened:.2f} s, an edit laid out in {edit_ms:.0f} ms")
 
 
 def main() -> None:

@@ -127,6 +127,8 @@ class Aligning(unittest.TestCase):
         self.assertEqual(align_notes(written, heard[:2]), [(0, 0), (1, 1), (2, None), (3, None), (4, None)])
         self.assertEqual(align_notes([], heard[:1]), [(None, 0)])
         self.assertEqual(align_notes(written[:1], []), [(0, None)])
+        inside = align_notes(line(64, 65, 67), line(60, 62, 64, 65, 67, 69, 71), within=True)
+        self.assertEqual(inside, [(None, 0), (None, 1), (0, 2), (1, 3), (2, 4), (None, 5), (None, 6)])
 
     def test_it_is_the_least_of_all_alignments(self) -> None:
         rng = np.random.default_rng(4)

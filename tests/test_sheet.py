@@ -261,15 +261,19 @@ class Engraving(unittest.TestCase):
         self.assertEqual(signs_on(again).count("accidentalNatural"), 1)
 
     def test_beats_are_counted_in_syllables(self) -> None:
-        for at, words in (
+        half, third, quarter = Fraction(1, 2), Fraction(1, 3), Fraction(1, 4)
+        counted = [
             (Fraction(0), "1"),
-            (Fraction(3, 2), "and"),
-            (Fraction(1, 4), "e"),
-            (Fraction(3, 4), "a"),
-            (Fraction(1, 3), "trip"),
-            (Fraction(1, 8), ""),
-        ):
-            self.assertEqual(count_of(at, at, 2, set()), words)
+            (1 + half, "and"),
+            (quarter, "e"),
+            (3 * quarter, "a"),
+            (third, "trip"),
+            (quarter / 2, ""),
+        ]
+        for at, words in counted:
+            self.assertEqual(count_of(at, 2), words)
+        self.assertEqual([count_of(at * third, 3) for at in range(6)], ["1", "2", "3", "4", "5", "6"])
+        self.assertEqual(count_of(third / 2, 3), "and")
 
     def test_loudness_is_marked_where_it_changes_and_swells_have_hairpins(self) -> None:
         levels = [-30, -27, -24, -21, -18, -15, -12, -12, -12, -12]

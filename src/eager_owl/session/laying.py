@@ -18,6 +18,7 @@ from eager_owl.solo.document import MIN_PHRASE_S, Note, Phrase, Solo, with_notes
 _UNHEARD, _OTHERWISE = 0.3, 0.45
 _SURELY_HEARD = 0.8
 _LEAST_MATCHED = 0.3
+_STEADY_BEATS = 0.12  # notes as far off a steady beat, in the middle, still follow it
 _SMOOTH = 5  # pairs: a warp follows the tempo, not each note
 
 
@@ -52,7 +53,7 @@ def lay_against(
 def lay_on(solo: Solo, heard: Sequence[Note], duration_s: float) -> LaidOut:
     """Lay a solo's notes on those that were heard."""
     written = solo.notes
-    pairs = align_notes(written, heard)
+    pairs = align_notes(written, heard, within=True)
     both = [(i, j) for i, j in pairs if i is not None and j is not None]
     same = [(i, j) for i, j in both if _same(written[i], heard[j])]
     if len(same) < max(3, _LEAST_MATCHED * len(written)):
@@ -90,7 +91,12 @@ def lay_on(solo: Solo, heard: Sequence[Note], duration_s: float) -> LaidOut:
             words = f"{pitch_text(note.pitch, solo)} is heard and not written"
             told.append(Disagreement(words, note.onset, None))
     laid = with_notes(
-        replace(solo, grid=_warped_grid(solo, warp), phrases=_warped_phrases(solo, warp, duration_s)), notes
+        replace(
+            solo,
+            grid=_beat_of(solo, warp, [(written[i].onset, heard[j].onset) for i, j in same]),
+            phrases=_warped_phrases(solo, warp, duration_s),
+        ),
+        notes,
     )
     loose = [note for note in laid.notes if note.string is None]
     laid = place_notes(laid, laid.notes) if loose else laid
@@ -128,6 +134,25 @@ def _warp(written_s: Sequence[float], heard_s: Sequence[float]) -> Warp:
         return np.asarray(np.where(times > a[-1], b[-1] + (times - a[-1]) * tempo, inside))
 
     return warp
+
+
+def _beat_of(solo: Solo, warp: Warp, matched: Sequence[tuple[float, float]]) -> BeatGrid | None:
+    """The beat on the record's time: a steady one if the matched notes lie about one, else held at each bar line."""
+    if solo.grid is None:
+        return None
+    beats = np.array([solo.grid.beat_at(written) for written, _ in matched])
+    times = np.array([heard for _, heard in matched])
+    keep = np.ones(len(beats), dtype=bool)
+    for _ in range(3):
+        # Typed rhythm is rough: what lies far off the line is left out, and the line drawn anew.
+        beat_s, first = np.polyfit(beats[keep], times[keep], 1)
+        off = np.abs(times - first - beat_s * beats)
+        spread = float(np.median(off))
+        keep = off <= max(3 * spread, 0.01)
+    steady = spread < _STEADY_BEATS * beat_s and 60 / 400 <= beat_s <= 60 / 20
+    if steady and keep.sum() >= max(4, len(beats) / 2):
+        return replace(solo.grid, bpm=float(60 / beat_s), first_beat_s=float(first), anchors=())
+    return _warped_grid(solo, warp)
 
 
 def _warped_grid(solo: Solo, warp: Warp) -> BeatGrid | None:

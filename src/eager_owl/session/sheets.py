@@ -149,7 +149,16 @@ class SheetMatter:
         facts, about = _facts(solo, grid, preset), _about(solo)
         loudest = max((note.loudness_db for note in solo.notes), default=0.0)
         return Matter(
-            solo.title, about, facts, solo.instrument, key_of(solo), chart_of(solo), passages, solo.remarks, loudest
+            solo.title,
+            about,
+            solo.about.player,
+            facts,
+            solo.instrument,
+            key_of(solo),
+            chart_of(solo),
+            passages,
+            solo.remarks,
+            loudest,
         )
 
     def _strokes(self, solo: Solo) -> dict[int, Stroke | None]:

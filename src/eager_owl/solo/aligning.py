@@ -19,26 +19,31 @@ _NEAR_SEMITONES = 2
 _STRETCH = 0.35  # of a gap twice as long as it should be
 
 
-def align_notes(written: Sequence[Note], heard: Sequence[Note]) -> list[Pair]:
-    """Pairs of indices in order; None stands where one of the two has no such note. Both ascend by onset."""
+def align_notes(written: Sequence[Note], heard: Sequence[Note], within: bool = False) -> list[Pair]:
+    """Pairs of indices in order; None stands where one of the two has no such note. Both ascend by onset.
+
+    `within` says that what is written may be a part of what is heard: what is heard before and after it is free.
+    """
     rows, columns = len(written), len(heard)
     if not rows or not columns:
         return [(i, None) for i in range(rows)] + [(None, j) for j in range(columns)]
     match = _pitch_costs(written, heard) + _gap_costs(written, heard)
     cost = np.zeros((rows + 1, columns + 1))
     cost[:, 0] = _ALONE * np.arange(rows + 1)
-    cost[0, :] = _ALONE * np.arange(columns + 1)
+    cost[0, :] = 0.0 if within else _ALONE * np.arange(columns + 1)
     for i in range(1, rows + 1):
         above = np.minimum(cost[i - 1, 1:] + _ALONE, cost[i - 1, :-1] + match[i - 1])
         # The best way along a row, in one sweep: each step to the right costs the same.
         steps = np.concatenate([[cost[i, 0]], above]) - _ALONE * np.arange(columns + 1)
         cost[i] = np.minimum.accumulate(steps) + _ALONE * np.arange(columns + 1)
-    return _walk(cost, match)
+    end = int(np.argmin(cost[rows])) if within else columns
+    after: list[Pair] = [(None, j) for j in range(end, columns)]
+    return [*_walk(cost, match, rows, end), *after]
 
 
-def _walk(cost: NDArray[np.float64], match: NDArray[np.float64]) -> list[Pair]:
+def _walk(cost: NDArray[np.float64], match: NDArray[np.float64], i: int, j: int) -> list[Pair]:
+    """The way back from the end at i and j."""
     pairs: list[Pair] = []
-    i, j = cost.shape[0] - 1, cost.shape[1] - 1
     while i or j:
         if i and j and abs(cost[i, j] - cost[i - 1, j - 1] - match[i - 1, j - 1]) < 1e-9:
             i, j = i - 1, j - 1

@@ -113,7 +113,7 @@ def lay_sheet(
         blocks.append(_legend(room, widths))
     pages = [(head, *blocks)] if paper.roll else _paginate(head, blocks, paper, widths, room)
     drawn = tuple(_page(each, paper, widths, room, number, len(pages)) for number, each in enumerate(pages, 1))
-    return Sheet(matter.title, matter.about, drawn)
+    return Sheet(matter.title, matter.author, drawn)
 
 
 def _head(matter: Matter, preset: Preset, room: float, widths: Widths, numbering: Numbering) -> Block:

@@ -44,10 +44,12 @@ class Passage:
 
 @dataclass(frozen=True)
 class Matter:
-    """All that a sheet is made of. `facts` are lines for the head's right side, `about` one under the title."""
+    """All that a sheet is made of. `facts` are lines for the head's right side, `about` one under the title;
+    `author` is who plays."""
 
     title: str
     about: str
+    author: str
     facts: tuple[str, ...]
     instrument: Instrument
     key: Key | None
@@ -55,5 +57,3 @@ class Matter:
     passages: Sequence[Passage]
     remarks: tuple[Remark, ...] = ()
     loudest_db: float = 0.0
-    bpm: float | None = None
-    compound: bool = False

@@ -22,16 +22,8 @@ _STROKE_SIGNS = {"down": "stringsDownBow", "up": "stringsUpBow"}
 _LOUDNESS = ((5.0, "dynamicForte"), (10.0, "dynamicMF"), (16.0, "dynamicMP"), (24.0, "dynamicPiano"))
 _SOFTEST = "dynamicPP"
 _HAIRPIN_DB, _HAIRPIN_NOTES, _OPENING_PT = 5.0, 4, 3.2
-_SYLLABLES = {2: {0: "", 1: "and"}, 4: {0: "", 1: "e", 2: "and", 3: "a"}, 3: {0: "", 1: "trip", 2: "let"}}
+_SYLLABLES = {2: ("", "and"), 3: ("", "trip", "let"), 4: ("", "e", "and", "a")}
 _LEAD = ("", ", ahead", ", behind")
-
-
-def stroke_width(
-    passage: Passage, note_id: int, with_stroke: bool, finger: int | None, widths: Writer | None
-) -> float:
-    """What a note's stroke and finger take."""
-    stroke = passage.strokes.get(note_id) if with_stroke else None
-    return (6.0 if stroke else 0.0) + (5.5 if finger else 0.0)
 
 
 def draw_strokes(writer: Writer, placed: Placed, passage: Passage, y: float, strokes: bool, fingers: bool) -> None:
@@ -68,7 +60,7 @@ def draw_counts(writer: Writer, placed: Placed, passage: Passage, y: float, divi
         for at in beats:
             if at not in bar.beats:
                 continue
-            words = count_of(at % per_bar, at, division, struck)
+            words = count_of(at % per_bar, division)
             width = writer.widths(words, faces.COUNT)
             x = bar.beats[at]
             if not words or x - width / 2 < right + 1.5:
@@ -77,8 +69,13 @@ def draw_counts(writer: Writer, placed: Placed, passage: Passage, y: float, divi
             right = x + width / 2
 
 
-def count_of(within: Fraction, at: Fraction, division: int, struck: set[Fraction]) -> str:
-    """How a place in the bar is counted: "1", "e", "and", "a"; "trip", "let" in thirds."""
+def count_of(within: Fraction, division: int) -> str:
+    """How a place in the bar is counted: "1", "e", "and", "a"; "trip", "let" in thirds.
+
+    In compound meters each part of a beat is counted: 6/8 is one to six.
+    """
+    if division == 3:
+        within *= 3
     whole, part = divmod(within, 1)
     if part == 0:
         return str(int(whole) + 1)

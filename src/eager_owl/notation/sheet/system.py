@@ -83,8 +83,8 @@ class PassageLayout:
 
     def blocks(self, numbering: Numbering, opening: bool) -> list[Block]:
         """The passage's blocks; `opening` says that it is the first of the sheet."""
-        self._number(numbering)
         blocks = [self._heading(numbering)] if self._preset.by_phrase else []
+        self._number(numbering)
         measures = [trimmed(measure) for measure in self._passage.score.measures]
         bars = [self._memory.get(self._bar_key(m), lambda m=m: self._space(m), self._passage) for m in measures]  # type: ignore[misc]
 
@@ -145,14 +145,18 @@ class PassageLayout:
             marks = []
             if self._preset.remarks:
                 for remark in note.remarks:
-                    mark = numbering.next()
+                    mark = "?" if remark.question else numbering.next()
+                    words = f"{self._place_words(note)}: {remark.text}" if remark.question else remark.text
                     marks.append(mark)
-                    words = f"{remark.text} (?)" if remark.question else remark.text
                     self._notes_told.setdefault(note.id, []).append((mark, words))
-            if self._preset.doubts and note.id in self._passage.doubts:
+            if self._preset.doubts and note.id in self._passage.doubts and "?" not in marks:
                 marks.append("?")
             if marks:
                 self._marks[note.id] = " ".join(marks)
+
+    def _place_words(self, note: Note) -> str:
+        bar, beat = self._passage.score.grid.bar_and_beat(note.onset + 0.02)
+        return f"Bar {bar}, beat {int(beat)}"
 
     def _marked(self, note: Note) -> str:
         return self._marks.get(note.id, "")
@@ -171,9 +175,10 @@ class PassageLayout:
         sentences = list(passage.sentences) if self._preset.sentences else []
         if self._preset.remarks:
             for remark in passage.remarks:
-                mark = numbering.next()
+                mark = "?" if remark.question else numbering.next()
                 x += writer.words(x - 8.0, y - 4, mark, faces.RAISED, "here").width + 3.0
-                block.footnotes.append((mark, f"{remark.text} (?)" if remark.question else remark.text))
+                words = f"{passage.name}: {remark.text}" if remark.question and passage.name else remark.text
+                block.footnotes.append((mark, words))
         if sentences:
             for line in wrap(" ".join(sentences), faces.SENTENCE, self._width - x, self._widths):
                 writer.words(x, y, line, faces.SENTENCE, "quiet")
