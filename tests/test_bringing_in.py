@@ -16,6 +16,7 @@ from eager_owl.solo.techniques import Technique
 from eager_owl.sound.string import play_notes
 from tests.sessions import SessionCase
 from tests.support import RATE, line
+from tests.test_midi import file_of, plucked
 from tests.written import demo_solo, export
 
 _TAB = "\n".join(f"{label}|{'-5---7---8---5---' if label == 'B' else '-' * 17}|" for label in "eBGDAE")
@@ -63,6 +64,17 @@ class ByKey(SessionCase):
         self.assertRegex(self.session.bringing_in.complaints[0], "is not known")
         self.assertRegex(self.notice, "3 notes in 1 phrase read; 1 line to look at")
         self.assertTrue(self.session.bringing_in.has_news)
+
+    def test_another_part_of_a_file_is_read_by_choosing_it(self) -> None:
+        self.bring("two.mid", file_of(plucked(60, 62, 64, 65), plucked(72, 74, 76)))
+        self.assertEqual(self.session.bringing_in.parts, ("track, 4 notes", "track, 3 notes"))
+        first = [note.pitch for note in self.solo.notes]
+        other = 3 - self.session.bringing_in.part
+        self.opened.kept(self.folder / "kept.owl.json")
+        self.session.bringing_in.read_part(other)
+        self.finish()
+        self.assertEqual(self.session.bringing_in.part, other)
+        self.assertNotEqual([note.pitch for note in self.solo.notes], first)
 
     def test_what_is_open_is_left_only_with_leave(self) -> None:
         self.demo()

@@ -12,11 +12,12 @@ from PySide6.QtGui import QImage, QPainter
 from eager_owl.desktop.drawing import Drawing
 from eager_owl.desktop.sheet_painter import paint_page, text_width
 from eager_owl.notation.grouping import beam_groups, trimmed, triplet_groups
+from eager_owl.notation.loudness import loudness_marks
 from eager_owl.notation.score import write_score
 from eager_owl.notation.sheet.ink import Line, Shape, Sign, Words
 from eager_owl.notation.sheet.pages import PAPERS, ROLL, Paper, Sheet, items_of, lay_sheet
 from eager_owl.notation.sheet.presets import PRESETS
-from eager_owl.notation.sheet.rows import count_of, loudness_marks
+from eager_owl.notation.sheet.rows import _widest_between, count_of
 from eager_owl.notation.sheet.standard_staff import signature_of, staff_step
 from eager_owl.notation.sheet.system import Memory
 from eager_owl.rhythm.grid import BeatGrid
@@ -278,12 +279,13 @@ class Engraving(unittest.TestCase):
     def test_loudness_is_marked_where_it_changes_and_swells_have_hairpins(self) -> None:
         levels = [-30, -27, -24, -21, -18, -15, -12, -12, -12, -12]
         notes = [replace(n, loudness_db=level) for n, level in zip(line(*[65] * 10), levels, strict=True)]
-        passage = SheetMatter().of(solo_of(notes), PRESETS["stand"]).passages[0]
-        marks, pins = loudness_marks(passage, -12)
-        self.assertEqual((marks[0][1], marks[-1][1]), ("dynamicPiano", "dynamicForte"))
+        marks, pins = loudness_marks(notes, -12)
+        self.assertEqual((marks[0][1], marks[-1][1]), ("p", "f"))
         self.assertEqual([opens for _, _, opens in pins], [True])
-        even = SheetMatter().of(solo_of(line(*[65] * 10)), PRESETS["stand"]).passages[0]
-        self.assertEqual(loudness_marks(even, -20), ([(1, "dynamicForte")], []))
+        self.assertEqual(loudness_marks(line(*[65] * 10), -20), ([(1, "f")], []))
+        self.assertEqual(loudness_marks([], 0.0), ([], []))
+        self.assertEqual(_widest_between(0, 100, [(20, 30), (90, 120)]), (33, 87))
+        self.assertIn("dynamicForte", signs_on(lay(solo_of(notes), "stand")))
 
 
 class Drawn(unittest.TestCase):

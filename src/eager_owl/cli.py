@@ -315,6 +315,8 @@ def _solo_to_export(options: argparse.Namespace) -> Solo:
         return from_json(text, options.solo_file.name)
     solo = _with_beat(_read_notes(options.solo_file), options)
     school = _reason_school(options)
+    if any(note.string is None for note in solo.notes):
+        solo = place_notes(solo, solo.notes)
     return replace(solo, title=options.solo_file.stem, reason_school=school or solo.reason_school)
 
 

@@ -26,10 +26,15 @@ class ForeignFileError(ValueError):
 
 @dataclass(frozen=True)
 class Imported:
-    """A solo without a recording, and a line for each thing in the file that was left out or changed."""
+    """A solo without a recording, and a line for each thing in the file that was left out or changed.
+
+    `parts` are the tracks or parts that the file has notes in, in words; `part` is which was read, from 1.
+    """
 
     solo: Solo
     complaints: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
+    part: int = 1
 
 
 class Complaints:

@@ -28,6 +28,7 @@ from eager_owl.rhythm.grid import BeatGrid, shifted_bar
 from eager_owl.solo.document import CONTOUR_HOP_S, Instrument, Note, Solo
 from eager_owl.theory.chord import Chord, parse_chord
 from eager_owl.theory.key import parse_key
+from eager_owl.theory.words import plural
 
 _PLAIN_RANGE_SEMITONES = 2.0
 _DRUMS = 9
@@ -76,7 +77,9 @@ def read_midi(content: bytes, name: str, track: int | None = None) -> Imported:
     if track is None and len(parts) > 1:
         called = f" (“{chosen.name}”)" if chosen.name else ""
         told.add(f"{len(parts)} tracks have notes; track {parts.index(chosen) + 1}{called} was read")
-    return _as_solo(file, chosen, name, told)
+    found = _as_solo(file, chosen, name, told)
+    words = tuple(f"{part.name or 'track'}, {plural(len(part.notes), 'note')}" for part in parts)
+    return replace(found, parts=words, part=parts.index(chosen) + 1)
 
 
 def _parts(track: mido.MidiTrack, told: Complaints) -> list[_Part]:

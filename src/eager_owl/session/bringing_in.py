@@ -20,14 +20,20 @@ FOREIGN_FILES = f"Written music ({' '.join('*' + suffix for suffix in READERS)})
 
 
 class BringingIn:
-    """`complaints` are of what was read last, `disagreements` of what was laid against a recording last."""
+    """`complaints` are of what was read last, `disagreements` of what was laid against a recording last.
+
+    `parts` are those of the file read last, in words, of which the `part`th was taken.
+    """
 
     def __init__(self, session: "Session") -> None:
         self._session = session
         self.changed = Signal[[]]()
         self.complaints: tuple[str, ...] = ()
         self.disagreements: tuple[Disagreement, ...] = ()
+        self.parts: tuple[str, ...] = ()
+        self.part = 1
         self._of: OpenSolo | None = None
+        self._path: Path | None = None
 
     @property
     def has_news(self) -> bool:
@@ -40,9 +46,14 @@ class BringingIn:
         if path is not None:
             self.bring(path)
 
-    def bring(self, path: Path) -> None:
-        """Read another program's file as a new solo."""
-        self._read(lambda: read_foreign(path))
+    def bring(self, path: Path, part: int | None = None) -> None:
+        """Read another program's file as a new solo; of several parts the likeliest, or the one asked for."""
+        self._read(lambda: read_foreign(path, track=part), path)
+
+    def read_part(self, part: int) -> None:
+        """Read another part of the file that was brought in last (from 1)."""
+        if self._path is not None:
+            self.bring(self._path, part)
 
     def paste_tab(self) -> None:
         """Read the tab that was copied."""
@@ -52,10 +63,10 @@ class BringingIn:
             return
         self._read(lambda: read_pasted_tab(text))
 
-    def _read(self, read: Callable[[], Imported]) -> None:
-        self._session.start(lambda job: read(), self._show)
+    def _read(self, read: Callable[[], Imported], path: Path | None = None) -> None:
+        self._session.start(lambda job: read(), lambda found: self._show(found, path))
 
-    def _show(self, found: Imported) -> None:
+    def _show(self, found: Imported, path: Path | None) -> None:
         """Only once it is read is what was open left."""
         if not self._session.keeping.may_leave():
             return
@@ -64,6 +75,7 @@ class BringingIn:
         opened.never_kept()
         self._session.keeping.journal_soon()
         self._of, self.complaints, self.disagreements = opened, found.complaints, ()
+        self._path, self.parts, self.part = path, found.parts, found.part
         words = f"{plural(len(found.solo.notes), 'note')} in {plural(len(found.solo.phrases), 'phrase')} read"
         if found.complaints:
             words += f"; {plural(len(found.complaints), 'line')} to look at beside"

@@ -34,6 +34,7 @@ class BroughtIn(Panel):
                 quiet_label("Nothing was brought in here. Ctrl I reads MIDI, MusicXML, a text tab, a table or notes.")
             )
         else:
+            rows += self._parts(news.parts, news.part)
             rows += self._reading(news.complaints)
             if news.disagreements:
                 rows.append(
@@ -44,6 +45,17 @@ class BroughtIn(Panel):
                 row.clicked.connect(lambda disagreement=disagreement: self._go(disagreement))
                 rows.append(row)
         turn_page(self._scroll, page_of(*rows))
+
+    def _parts(self, parts: tuple[str, ...], taken: int) -> list[QWidget]:
+        """The parts of a file that has several: another is read by choosing it."""
+        if len(parts) < 2:
+            return []
+        rows: list[QWidget] = [small_heading("Parts of the file")]
+        for number, words in enumerate(parts, 1):
+            row = Row(f"{number}  {words}", number == taken)
+            row.clicked.connect(lambda number=number: self.session.bringing_in.read_part(number))
+            rows.append(row)
+        return rows
 
     def _reading(self, complaints: tuple[str, ...]) -> list[QWidget]:
         if not complaints:

@@ -27,6 +27,7 @@ from eager_owl.notation.musicxml.words import SUFFIXES, TONICS
 from eager_owl.solo.document import About, Solo
 from eager_owl.theory.chord import parse_chord
 from eager_owl.theory.pitch import NATURALS
+from eager_owl.theory.words import plural
 
 
 def read_musicxml(content: bytes, name: str, track: int | None = None) -> Imported:
@@ -51,7 +52,12 @@ def read_musicxml(content: bytes, name: str, track: int | None = None) -> Import
     part = _gather(wanted, told)
     title = text_of(root, "work/work-title") or text_of(root, "movement-title") or name.rsplit(".", 1)[0]
     about = About(player=text_of(root, "identification/creator"))
-    return as_solo(replace(Solo(title=title.strip()[:200]), about=about), part, told)
+    found = as_solo(replace(Solo(title=title.strip()[:200]), about=about), part, told)
+    named = {each.get("id"): text_of(each, "part-name") for each in root.iterfind("part-list/score-part")}
+    words = tuple(
+        f"{named.get(each.get('id')) or 'part'}, {plural(len(each.findall('.//pitch')), 'note')}" for each in parts
+    )
+    return replace(found, parts=words, part=parts.index(wanted) + 1)
 
 
 def _root(content: bytes, name: str) -> Element:

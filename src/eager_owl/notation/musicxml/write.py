@@ -221,6 +221,8 @@ def _write_voice(
     for index, event in enumerate(voice):
         if name := phrases.get((bar.number, event.beat)):
             _write_rehearsal(measure, name, "none")
+        if staff == 1 and number == 0 and not event.tied_from:
+            _write_loudness(measure, event, sheet)
         while waiting and waiting[0] < event.end:
             beat = waiting.pop(0)
             _write_harmony(measure, changes[beat].chord, sheet, max(Fraction(0), beat - event.beat))
@@ -237,6 +239,21 @@ def _write_voice(
 def _write_rehearsal(measure: ET.Element, words: str, enclosure: str) -> None:
     direction = ET.SubElement(measure, "direction", placement="above")
     ET.SubElement(ET.SubElement(direction, "direction-type"), "rehearsal", enclosure=enclosure).text = words
+
+
+def _write_loudness(measure: ET.Element, event: Event, sheet: PartSheet) -> None:
+    """A mark of loudness that begins here, and wedges that begin or end here."""
+    marks, pins = sheet.loudness
+    ids = {note.id for note in event.notes}
+    for note_id, mark in marks:
+        if note_id in ids:
+            direction = ET.SubElement(measure, "direction", placement="below")
+            ET.SubElement(ET.SubElement(ET.SubElement(direction, "direction-type"), "dynamics"), mark)
+    for first, last, grows in pins:
+        for note_id, kind in ((last, "stop"), (first, "crescendo" if grows else "diminuendo")):
+            if note_id in ids:
+                direction = ET.SubElement(measure, "direction", placement="below")
+                ET.SubElement(ET.SubElement(direction, "direction-type"), "wedge", type=kind)
 
 
 def _write_harmony(measure: ET.Element, chord: Chord | None, sheet: PartSheet, offset: Fraction) -> None:

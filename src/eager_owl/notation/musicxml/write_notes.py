@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from xml.etree import ElementTree as ET
 
+from eager_owl.notation.loudness import loudness_marks
 from eager_owl.notation.musicxml.words import TYPES
 from eager_owl.notation.score import Event, Score
 from eager_owl.rhythm.chart import Chart
@@ -28,6 +29,12 @@ class PartSheet:
     loudest_db: float
     strokes: Mapping[int, Stroke | None]
     arrivals: Mapping[int, Note]  # by the id of the note that a slide, hammer-on or pull-off starts from
+
+    @cached_property
+    def loudness(self) -> tuple[list[tuple[int, str]], list[tuple[int, int, bool]]]:
+        """Marks by note id, and hairpins between two."""
+        notes = {note.id: note for event in self.score.events() for note in event.notes}
+        return loudness_marks(list(notes.values()), self.loudest_db)
 
     @cached_property
     def arrived(self) -> frozenset[int]:

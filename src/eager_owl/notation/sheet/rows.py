@@ -2,9 +2,7 @@
 
 from collections.abc import Sequence
 from fractions import Fraction
-from itertools import groupby
-
-import numpy as np
+from itertools import pairwise
 
 from eager_owl.notation.sheet import faces
 from eager_owl.notation.sheet.block import Lanes, Writer
@@ -18,10 +16,8 @@ from eager_owl.theory.pitch import pretty
 STROKE_ROW, COUNT_ROW, INTERVAL_ROW, SOURCE_ROW, LOUD_ROW = 14.0, 11.0, 17.0, 15.0, 13.0
 _STROKE_SPACE = 4.4
 _STROKE_SIGNS = {"down": "stringsDownBow", "up": "stringsUpBow"}
-# How marks of loudness begin, in dB under the loudest note of all.
-_LOUDNESS = ((5.0, "dynamicForte"), (10.0, "dynamicMF"), (16.0, "dynamicMP"), (24.0, "dynamicPiano"))
-_SOFTEST = "dynamicPP"
-_HAIRPIN_DB, _HAIRPIN_NOTES, _OPENING_PT = 5.0, 4, 3.2
+_OPENING_PT = 3.2
+_LOUD_SIGNS = {"pp": "dynamicPP", "p": "dynamicPiano", "mp": "dynamicMP", "mf": "dynamicMF", "f": "dynamicForte"}
 _SYLLABLES = {2: ("", "and"), 3: ("", "trip", "let"), 4: ("", "e", "and", "a")}
 _LEAD = ("", ", ahead", ", behind")
 
@@ -151,12 +147,24 @@ def draw_sources(writer: Writer, found: Sequence[tuple[int, float, float, str, b
         writer.line(right, level - 5.0, right, level, 0.9, "pinned")
 
 
+def _widest_between(left: float, right: float, taken: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """The widest stretch from left to right that is clear of what is taken."""
+    edges = [
+        (left, left),
+        *sorted((a - 3.0, b + 3.0) for a, b in taken if b > left - 3 and a < right + 3),
+        (right, right),
+    ]
+    gaps = [(before[1], after[0]) for before, after in pairwise(edges)]
+    return max(gaps, key=lambda gap: gap[1] - gap[0])
+
+
 def draw_loudness(
     writer: Writer, placed: Placed, levels: Sequence[tuple[int, str]], pins: Sequence[tuple[int, int, bool]], y: float
 ) -> None:
     """Marks of loudness under the notes they begin at, and hairpins between two notes, opening or closing."""
     taken: list[tuple[float, float]] = []
-    for note_id, name in levels:
+    for note_id, mark in levels:
+        name = _LOUD_SIGNS[mark]
         standing = placed.notes.get(note_id)
         if standing is None:
             continue
@@ -171,9 +179,7 @@ def draw_loudness(
         ends = [placed.notes[id_].x for id_ in (first, last) if id_ in placed.notes]
         if len(ends) < 2 or not inside:
             continue
-        left, right = min(ends), max(ends)
-        left = max([left, *(b + 3 for a, b in taken if a - 3 <= left <= b + 3)])
-        right = min([right, *(a - 3 for a, b in taken if a - 3 <= right <= b + 3)])
+        left, right = _widest_between(min(ends), max(ends), taken)
         if right - left < 14:
             continue
         middle = y - 2.0
@@ -181,42 +187,3 @@ def draw_loudness(
         writer.line(point, middle, wide, middle - _OPENING_PT, 0.6)
         writer.line(point, middle, wide, middle + _OPENING_PT, 0.6)
         taken.append((left, right))
-
-
-def loudness_marks(passage: Passage, loudest_db: float) -> tuple[list[tuple[int, str]], list[tuple[int, int, bool]]]:
-    """Where loudness is marked, by note id and sign; and hairpins as (first id, last id, whether it grows).
-
-    Levels are medians of three notes in a row, so that an accent is no dynamic.
-    """
-    notes = [note for note in passage.notes if not note.technique("grace", "ghost")]
-    if not notes:
-        return [], []
-    levels = np.array([note.loudness_db for note in notes])
-    padded = np.pad(levels, 1, mode="edge")
-    smooth = np.median(np.stack([padded[:-2], padded[1:-1], padded[2:]]), axis=0)
-    marks: list[tuple[int, str]] = []
-    shown, last_at = "", -9
-    for index, level in enumerate(smooth):
-        name = next((sign for under, sign in _LOUDNESS if loudest_db - level < under), _SOFTEST)
-        stays = all(
-            name == next((s for under, s in _LOUDNESS if loudest_db - later < under), _SOFTEST)
-            for later in smooth[index : index + 3]
-        )
-        if name != shown and (stays or not marks) and index - last_at >= 3:
-            marks.append((notes[index].id, name))
-            shown, last_at = name, index
-    return marks, _hairpins([note.id for note in notes], smooth)
-
-
-def _hairpins(ids: Sequence[int], levels: Sequence[float]) -> list[tuple[int, int, bool]]:
-    """Stretches in which the level goes one way by enough, over enough notes."""
-    steps = np.sign(np.diff(levels))
-    pins = []
-    at = 0
-    for way, group in groupby(steps, key=lambda step: step >= 0):
-        length = len(list(group))
-        change = float(levels[at + length] - levels[at])
-        if length >= _HAIRPIN_NOTES - 1 and abs(change) >= _HAIRPIN_DB:
-            pins.append((ids[at], ids[at + length], bool(way)))
-        at += length
-    return pins

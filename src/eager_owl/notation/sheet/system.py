@@ -6,6 +6,7 @@ from functools import partial
 from typing import Any, TypeVar
 
 from eager_owl.notation.grouping import trimmed
+from eager_owl.notation.loudness import loudness_marks
 from eager_owl.notation.score import Event, Measure
 from eager_owl.notation.sheet import faces, rows
 from eager_owl.notation.sheet.block import Block, Writer
@@ -77,7 +78,7 @@ class PassageLayout:
         self._matter, self._passage, self._preset = matter, passage, preset
         self._widths, self._width, self._memory = widths, width, memory
         self._quarters = 1.5 if passage.score.grid.division == 3 else 1.0
-        self._loud = rows.loudness_marks(passage, matter.loudest_db) if preset.dynamics else ([], [])
+        self._loud = loudness_marks(passage.notes, matter.loudest_db) if preset.dynamics else ([], [])
         self._marks: dict[int, str] = {}
         self._notes_told: dict[int, list[tuple[str, str]]] = {}
 
