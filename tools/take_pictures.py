@@ -187,10 +187,7 @@ def main() -> None:
     camera.phrase(0)
     camera.run("next_note", "next_theme")
     camera.take("desk-dusk")
-    camera.run("next_theme", "find_command")
-    camera.window.finder.search("phr st")
-    camera.take("finder")
-    camera.window.finder.hide()
+    camera.run("next_theme")
     take_sheets(camera)
     camera.session.opened = None  # nothing of it is to be kept
     camera.session.keeping.open_path(DEMO.parent / "night-ferry-band.flac")
