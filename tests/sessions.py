@@ -224,7 +224,7 @@ class SessionCase(Cached):
         self.session = self.new_session()
 
     def new_session(self) -> Session:
-        ports = Ports(self.clock, self.workers, self.device, self.dialogs, self.settings, PlainDrawing())
+        ports = Ports(self.clock, self.workers, self.device, self.dialogs, self.settings, PlainDrawing)
         session = Session(ports, all_commands())
         self.addCleanup(session.player.close)
         session.attach(self.screen)

@@ -37,6 +37,9 @@ class Typed(SessionCase):
         self.assertTrue(all(note.finger for note in self.solo.notes))
         self.assertEqual(self.solo.phrases[0].stage, "placed")
         self.assertTrue(self.session.player.playing)  # each note is heard
+        here = self.opened.view.cursor
+        self.session.player.moved.emit(1.3)
+        self.assertEqual(self.opened.view.cursor, here)  # and writing stays where it is
 
     def test_a_digit_too_many_begins_anew_and_a_chord_is_typed_over_its_strings(self) -> None:
         self.type(2, 3)

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from eager_owl.desktop.pages.page import Page
-from eager_owl.desktop.pages.sheet_page import SheetPage
 from eager_owl.desktop.pages.whole_solo import WholeSolo
 from eager_owl.desktop.panels.brought_in import BroughtIn
 from eager_owl.desktop.panels.chart import ChordChart
@@ -35,6 +34,13 @@ class Entry(Generic[Shown]):
     make: Callable[[Session], Shown]
 
 
+def _sheet_page(session: Session) -> Page:
+    """Loaded only where it is shown: its engraver takes long."""
+    from eager_owl.desktop.pages.sheet_page import SheetPage
+
+    return SheetPage(session)
+
+
 PANELS: tuple[Entry[Panel], ...] = (
     Entry("hands", ("Shift+N",), "the hands: ways, picking, cautions", "Place and reason", Hands),
     Entry("elsewhere", ("Shift+M",), "carry the phrase elsewhere", "Place and reason", Elsewhere),
@@ -47,7 +53,7 @@ PANELS: tuple[Entry[Panel], ...] = (
     Entry("facts", ("F",), "facts: key, beat, chords, guitar", "Keep", Facts),
 )
 PAGES: tuple[Entry[Page], ...] = (
-    Entry("sheet", ("F4",), "the sheet: for the stand, the lesson, analysis", "Keep", SheetPage),
+    Entry("sheet", ("F4",), "the sheet: for the stand, the lesson, analysis", "Keep", _sheet_page),
     Entry("whole_solo", ("Ctrl+W",), "why the whole solo works", "Place and reason", WholeSolo),
 )
 

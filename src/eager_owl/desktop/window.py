@@ -10,7 +10,6 @@ from eager_owl import ASSETS
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.adapters import QtClock, QtDialogs, QtSettings, QtWorkers
 from eager_owl.desktop.centre import Centre
-from eager_owl.desktop.drawing import Drawing
 from eager_owl.desktop.entries import all_commands
 from eager_owl.desktop.panels.panel import NARROWEST, WIDEST
 from eager_owl.desktop.side import Side
@@ -26,13 +25,20 @@ from eager_owl.desktop.widgets.transport import Transport
 from eager_owl.desktop.widgets.welcome import Welcome
 from eager_owl.session.commands import Command
 from eager_owl.session.open_solo import OpenSolo
-from eager_owl.session.ports import Device, Ports
+from eager_owl.session.ports import Device, Drawing, Ports
 from eager_owl.session.session import Session
 
 _BESIDE_MS = 20  # the views beside the desk follow it by this, once for all that changed meanwhile
 _NARROW_PX = 1050  # narrower than this the side is too
 SIZE, _LEAST_SIZE = (1280, 800), (820, 530)
 _LOW_PX, _LOWEST_PX = 730, 640  # lower than these the rail becomes a line, and the neck gives way
+
+
+def _drawing() -> Drawing:
+    """What draws sheets, loaded once there is one to draw."""
+    from eager_owl.desktop.drawing import Drawing
+
+    return Drawing()
 
 
 class Window(QMainWindow):
@@ -42,7 +48,7 @@ class Window(QMainWindow):
         super().__init__()
         settings, clock = QtSettings(), QtClock()
         themes.apply(theme or THEMES.get(str(settings.read("theme")), DAY))
-        ports = Ports(clock, QtWorkers(), device or default_device(clock), QtDialogs(self), settings, Drawing())
+        ports = Ports(clock, QtWorkers(), device or default_device(clock), QtDialogs(self), settings, _drawing)
         self.session = Session(ports, all_commands())
         self.session.attach(self)
         self._build()

@@ -195,7 +195,7 @@ class Keeping:
         opened, session = self._session.solo, self._session
         opened.settle()
         solo, sound = opened.solo, opened.sound
-        wanted = Wanted(path, phrase, preset, paper, session.ports.drawing, sound.recording if sound else None)
+        wanted = Wanted(path, phrase, preset, paper, session.ports.drawing(), sound.recording if sound else None)
 
         def write(job: Job) -> None:
             write_atomically(path, export.write(solo, wanted))

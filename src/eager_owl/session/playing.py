@@ -36,6 +36,7 @@ class Playing:
         self.changed = Signal[[]]()
         self.speed = _FIRST_SPEED
         self.counts_in = False
+        self.follows = True  # whether the cursor goes with what is heard
         self._asked = 0  # the latest request: a sound prepared for an earlier one is not played
         self._player.stopped.connect(self.changed.emit)
 
@@ -51,7 +52,8 @@ class Playing:
         """Play what is on the desk once."""
         self._play(loop=False)
 
-    def _begin(self, source: LoopSource) -> None:
+    def _begin(self, source: LoopSource, follows: bool = True) -> None:
+        self.follows = follows
         self._player.play(source)
         self.changed.emit()
 
@@ -105,8 +107,11 @@ class Playing:
         sound = self._session.solo.sound
         return sound.recording.rate if sound else _RATE
 
-    def play_notes(self, notes: Sequence[Note]) -> None:
-        """Play notes, placed as they are, as the synthesiser sounds them: once, at the speed chosen."""
+    def play_notes(self, notes: Sequence[Note], follows: bool = True) -> None:
+        """Play notes, placed as they are, as the synthesiser sounds them: once, at the speed chosen.
+
+        The cursor goes with them if it `follows`.
+        """
         rate = self._rate
         start, end = notes[0].onset - _LEAD_IN_S, max(note.end for note in notes) + _LEAD_OUT_S
         solo = with_notes(self._session.solo.solo, notes)
@@ -115,7 +120,7 @@ class Playing:
 
         def begin(prepared: NDArray[np.float32]) -> None:
             if asked == self._asked:
-                self._begin(LoopSource(prepared[:, None], rate, start, self.speed, False, None))
+                self._begin(LoopSource(prepared[:, None], rate, start, self.speed, False, None), follows)
 
         self._session.start(lambda job: notes_sound(solo, start, end, rate), begin)
 

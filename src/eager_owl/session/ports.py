@@ -152,4 +152,4 @@ class Ports:
     device: Device
     dialogs: Dialogs
     settings: Settings
-    drawing: Drawing
+    drawing: Callable[[], Drawing]  # made when something is first drawn

@@ -1,6 +1,7 @@
 """A session: the open solo, the player, the work under way, and one object for each thing that is done."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
 from eager_owl.session.bringing_in import BringingIn
@@ -13,13 +14,13 @@ from eager_owl.session.playing import Playing
 from eager_owl.session.ports import Ports, Screen
 from eager_owl.session.recordings import Recordings
 from eager_owl.session.resting import Resting
-from eager_owl.session.sheets import Sheets
 from eager_owl.session.signal import Signal
 from eager_owl.session.ways import WaysLookedAt
 from eager_owl.session.writing import Writing
 
 if TYPE_CHECKING:
     from eager_owl.session.commands import Command
+    from eager_owl.session.sheets import Sheets
 
 Result = TypeVar("Result")
 Answers = Mapping[str, Callable[[], object]]
@@ -54,9 +55,15 @@ class Session:
         self.ways = WaysLookedAt(self)
         self.chords = Chords(self)
         self.resting = Resting(self)
-        self.sheets = Sheets(self)
         self.writing = Writing(self)
         self.bringing_in = BringingIn(self)
+
+    @cached_property
+    def sheets(self) -> "Sheets":
+        """The written page; its engraver is not loaded before it is looked at."""
+        from eager_owl.session.sheets import Sheets
+
+        return Sheets(self)
 
     def attach(self, screen: Screen) -> None:
         """There is a screen now."""
@@ -139,5 +146,5 @@ class Session:
         self.solo.look_at_phrase(index)
 
     def _on_ear(self, time_s: float) -> None:
-        if self.opened is not None:
+        if self.opened is not None and self.playing.follows:
             self.opened.move_cursor(time_s)

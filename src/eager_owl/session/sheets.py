@@ -110,7 +110,7 @@ class Sheets:
         """The open solo's sheet, as it is looked at."""
         matter = self._matter.of(self._session.solo.solo, self.preset, self.phrase)
         paper = ROLL if self.rolled else self.paper
-        return lay_sheet(matter, self.preset, paper, self._session.ports.drawing.widths, memory=self._memory)
+        return lay_sheet(matter, self.preset, paper, self._session.ports.drawing().widths, memory=self._memory)
 
     def export(self, name: str) -> None:
         """Write the page in one of the formats, as it is looked at."""

@@ -9,7 +9,6 @@ import soundfile
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Recording
-from eager_owl.audio.hush import hush_tones
 from eager_owl.audio.stretch import stretch
 from eager_owl.session.facts import chart_of
 from eager_owl.session.sounding import notes_sound, transcription_contours, transcription_sound
@@ -87,6 +86,8 @@ def band_sound(solo: Solo, phrase: int | None, recording: Recording | None, spee
 
 def without_lead(solo: Solo, phrase: int | None, recording: Recording | None, speed: float) -> Rendered:
     """The recording with the partials of the transcribed notes made quiet."""
+    from eager_owl.audio.hush import hush_tones  # its package takes long to load
+
     samples, rate = phrase_sound(solo, phrase, recording, speed)
     start, end = stretch_of(solo, phrase)
     steps = round((end - start) / CONTOUR_HOP_S) + 1

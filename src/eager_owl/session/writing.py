@@ -148,7 +148,7 @@ class Writing:
         if opened.do("write a note", lambda solo: self._with_note(solo, note_id, fret), [note_id]):
             self._typed = note_id
             opened.select([note_id], move_cursor=False)
-            self._session.playing.play_notes([opened.solo.note(note_id)])
+            self._session.playing.play_notes([opened.solo.note(note_id)], follows=False)
         self.changed.emit()
 
     def _with_note(self, solo: Solo, note_id: int, fret: int) -> Solo:
