@@ -30,7 +30,7 @@ from eager_owl.audio.decode import decode
 from eager_owl.desktop.drawing import drawing_without_window
 from eager_owl.notation.imported import ForeignFileError, with_phrases
 from eager_owl.notation.score import write_score
-from eager_owl.notation.sheet.system import Memory
+from eager_owl.notation.sheet.memory import Memory
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.exports import EXPORTS, Wanted
 from eager_owl.session.hearing import hear_phrase

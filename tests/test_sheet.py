@@ -15,11 +15,11 @@ from eager_owl.notation.grouping import beam_groups, trimmed, triplet_groups
 from eager_owl.notation.loudness import loudness_marks
 from eager_owl.notation.score import write_score
 from eager_owl.notation.sheet.ink import Line, Shape, Sign, Words
+from eager_owl.notation.sheet.memory import Memory
 from eager_owl.notation.sheet.pages import PAPERS, ROLL, Paper, Sheet, items_of, lay_sheet
 from eager_owl.notation.sheet.presets import PRESETS
 from eager_owl.notation.sheet.rows import _widest_between, count_of
 from eager_owl.notation.sheet.standard_staff import signature_of, staff_step
-from eager_owl.notation.sheet.system import Memory
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.sheets import SheetMatter
 from eager_owl.solo.document import Instrument, Note, Phrase, Remark, Solo, with_notes

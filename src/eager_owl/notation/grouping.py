@@ -2,10 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
-from fractions import Fraction
-from itertools import groupby
 
-from eager_owl.notation.score import Event, Measure, Score
+from eager_owl.notation.score import Event, Measure
 
 
 def flags(event: Event) -> int:
@@ -62,17 +60,3 @@ def trimmed(measure: Measure) -> Measure:
             kept[0] = replace(kept[0], beat=starts, length=kept[0].end - starts, bar_rest=True)
         voices.append(tuple(kept))
     return replace(measure, voices=tuple(voices))
-
-
-def begins(measure: Measure) -> Fraction:
-    """The beat at which the bar's first event stands."""
-    return min((voice[0].beat for voice in measure.voices if voice), default=Fraction(measure.start))
-
-
-def runs_of_empty_bars(score: Score) -> list[list[int]]:
-    """Indices of the bars of each run of two or more in which nothing is struck."""
-    empty = [not any(e.notes or e.graces for voice in bar.voices for e in voice) for bar in score.measures]
-    runs = [
-        [i for i, _ in group] for is_empty, group in groupby(enumerate(empty), key=lambda pair: pair[1]) if is_empty
-    ]
-    return [run for run in runs if len(run) > 1]

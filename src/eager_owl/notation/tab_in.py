@@ -255,7 +255,7 @@ def _as_solo(solo: Solo, bars: list[_Bar], barred: bool, told: Complaints) -> Im
             (_spread(bars, places, per_bar, pad, columns) for pad in (0, 1, 2)), key=lambda b: _roughness(b, grid)
         )
     else:
-        beats = _by_gaps(bars, grid)
+        beats = _by_gaps(bars)
     notes: list[Note] = []
     for beat, string, struck in sorted(beats, key=lambda b: (b[0], -b[1])):
         note = _note(struck, string, solo.instrument, grid.time_of(beat), told)
@@ -306,7 +306,7 @@ def _roughness(placed: _Placed, grid: BeatGrid) -> float:
     return sum(abs(w.late_ms) / 1000 / grid.beat_s + 0.02 * w.beat.denominator for w in written)
 
 
-def _by_gaps(bars: Sequence[_Bar], grid: BeatGrid) -> _Placed:
+def _by_gaps(bars: Sequence[_Bar]) -> _Placed:
     """Without bars: the commonest gap between strokes is half a beat."""
     start, placed = 0, []
     columns: list[int] = []

@@ -18,6 +18,7 @@ from eager_owl.notation.sheet.ink import Sign as Sign
 from eager_owl.notation.sheet.ink import Wave as Wave
 from eager_owl.notation.sheet.ink import Widths as Widths
 from eager_owl.notation.sheet.ink import Words as Words
+from eager_owl.notation.sheet.memory import Memory
 from eager_owl.notation.sheet.pages import PAPERS as PAPERS
 from eager_owl.notation.sheet.pages import ROLL as ROLL
 from eager_owl.notation.sheet.pages import Page as Page
@@ -29,7 +30,6 @@ from eager_owl.notation.sheet.passage import Matter as Matter
 from eager_owl.notation.sheet.passage import Passage, SourceSpan
 from eager_owl.notation.sheet.presets import PRESETS as PRESETS
 from eager_owl.notation.sheet.presets import Preset as Preset
-from eager_owl.notation.sheet.system import Memory
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.answers import Answers
 from eager_owl.session.explaining import leads_by_step

@@ -87,3 +87,19 @@ class Lanes:
     def total(self) -> float:
         """The height of all lanes in use."""
         return self.height * len(self._lanes)
+
+
+def wrap(text: str, face: Face, room: float, widths: Widths) -> list[str]:
+    """Text in lines no wider than `room`."""
+    lines: list[str] = []
+    space = widths("n n", face) - widths("nn", face)
+    used = 0.0
+    for word in text.split():
+        width = widths(word, face)
+        if lines and used + space + width <= room:
+            lines[-1] += f" {word}"
+            used += space + width
+        else:
+            lines.append(word)
+            used = width
+    return lines

@@ -4,7 +4,6 @@ from eager_owl.notation.sheet.ink import Face
 
 STRING_GAP = 9.7  # between two lines of the tab
 STAFF_SPACE = 5.0  # between two lines of the standard staff
-SIGN_SPACE = 5.6  # of signs beside the tab
 FRET = Face(9.6, bold=True)
 GRACE = Face(7.0, bold=True)
 MARK = Face(7.6, italic=True)

@@ -61,5 +61,3 @@ SIGNS: dict[str, Sign] = {
     "timeSig8": Sign(0xE088, 1.74, (0.08, -1.04, 1.66, 1.04)),
     "timeSig9": Sign(0xE089, 1.74, (0.08, -1.0, 1.66, 1.0)),
 }
-# Beams, stems and lines, in staff spaces.
-BEAM_THICKNESS, STEM_THICKNESS, STAFF_LINE, LEDGER_EXTENSION = 0.5, 0.12, 0.13, 0.4

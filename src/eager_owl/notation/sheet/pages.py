@@ -5,11 +5,12 @@ from dataclasses import dataclass, replace
 from itertools import groupby
 
 from eager_owl.notation.sheet import faces
-from eager_owl.notation.sheet.block import Block, Writer
+from eager_owl.notation.sheet.block import Block, Writer, wrap
 from eager_owl.notation.sheet.ink import Box, Frame, Item, Sign, Widths, Words
+from eager_owl.notation.sheet.memory import Memory, Numbering
 from eager_owl.notation.sheet.passage import Matter
 from eager_owl.notation.sheet.presets import Preset
-from eager_owl.notation.sheet.system import Memory, Numbering, PassageLayout, wrap
+from eager_owl.notation.sheet.system import PassageLayout
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.pitch import pretty
 
@@ -108,7 +109,7 @@ def lay_sheet(
         blocks += own
     memory.forget()
     if not blocks:
-        blocks = [_nothing(room, widths)]
+        blocks = [_nothing(widths)]
     if preset.intervals:
         blocks.append(_legend(room, widths))
     pages = [(head, *blocks)] if paper.roll else _paginate(head, blocks, paper, widths, room)
@@ -190,7 +191,7 @@ def _legend(room: float, widths: Widths) -> Block:
     return block
 
 
-def _nothing(room: float, widths: Widths) -> Block:
+def _nothing(widths: Widths) -> Block:
     block = Block(height=40.0)
     Writer(block, widths).words(0, 24.0, "There are no notes yet.", faces.SENTENCE, "quiet")
     return block

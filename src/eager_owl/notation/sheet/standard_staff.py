@@ -309,7 +309,7 @@ def opening_width(key: Key | None, first: bool, grid: BeatGrid) -> float:
     return width
 
 
-def staff_extents(event: Event, dotted: bool) -> tuple[float, float]:
+def staff_extents(event: Event) -> tuple[float, float]:
     """How far heads, accidentals, dots and flags reach about an event's place: room is kept for an accidental."""
     if not event.notes:
         return 3.0, 3.5

@@ -1,16 +1,15 @@
 """Systems: a line of bars with all its rows, as one block each."""
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from functools import partial
-from typing import Any, TypeVar
 
 from eager_owl.notation.grouping import trimmed
 from eager_owl.notation.loudness import loudness_marks
 from eager_owl.notation.score import Event, Measure
 from eager_owl.notation.sheet import faces, rows
-from eager_owl.notation.sheet.block import Block, Writer
-from eager_owl.notation.sheet.ink import Face, Frame, Widths
+from eager_owl.notation.sheet.block import Block, Writer, wrap
+from eager_owl.notation.sheet.ink import Frame, Widths
+from eager_owl.notation.sheet.memory import Memory, Numbering
 from eager_owl.notation.sheet.passage import Matter, Passage
 from eager_owl.notation.sheet.placed import Placed, PlacedBar, place_notes
 from eager_owl.notation.sheet.presets import Preset
@@ -25,48 +24,9 @@ from eager_owl.theory.harmony import function_of
 from eager_owl.theory.pitch import pretty
 
 _STAVES_PT = 7.0  # between the two staves, beside what stands between them
-Made = TypeVar("Made")
-
 _CHORD_ROW, _OVER_PT, _AFTER_STAFF, _BETWEEN = 17.0, 8.5, 7.0, 5.0
 _TUPLET_ROW = 6.0
 _TIME_PT = 10.0
-
-
-class Memory:
-    """What was laid out before, by what it hung on; `forget` drops what was not asked for since the last time.
-
-    Keys hold ids; what they are ids of is kept with the value, so that no other object takes their place.
-    """
-
-    def __init__(self) -> None:
-        self._kept: dict[tuple[object, ...], tuple[Any, Any]] = {}
-        self._used: dict[tuple[object, ...], tuple[Any, Any]] = {}
-
-    def get(self, key: tuple[object, ...], make: Callable[[], Made], holds: object = None) -> Made:
-        """The value of a key, made if it is not known."""
-        found = self._kept.get(key)
-        if found is None:
-            found = (make(), holds)
-            self._kept[key] = found
-        self._used[key] = found
-        made: Made = found[0]
-        return made
-
-    def forget(self) -> None:
-        """Keep only what was asked for."""
-        self._kept, self._used = self._used, {}
-
-
-@dataclass
-class Numbering:
-    """Marks of remarks through the sheet, in the order they are met."""
-
-    count: int = 0
-
-    def next(self) -> str:
-        """The next number."""
-        self.count += 1
-        return str(self.count)
 
 
 class PassageLayout:
@@ -200,7 +160,7 @@ class PassageLayout:
         for _, event in events:
             sides = [tab_extents(event, self._widths, self._marked), self._fact_extents(event)]
             if self._preset.staff:
-                sides.append(staff_extents(event, bool(event.value.dots)))
+                sides.append(staff_extents(event))
             elif not event.notes:
                 sides.append((3.5, 5.0 + 2.6 * event.value.dots))
             else:
@@ -396,19 +356,3 @@ class PassageLayout:
             rows.draw_sources(writer, found, y + 8.0)
             y += lanes * rows.SOURCE_ROW
         return y
-
-
-def wrap(text: str, face: Face, room: float, widths: Widths) -> list[str]:
-    """Text in lines no wider than `room`."""
-    lines: list[str] = []
-    space = widths("n n", face) - widths("nn", face)
-    used = 0.0
-    for word in text.split():
-        width = widths(word, face)
-        if lines and used + space + width <= room:
-            lines[-1] += f" {word}"
-            used += space + width
-        else:
-            lines.append(word)
-            used = width
-    return lines

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 
 from eager_owl.notation.score import Event
 from eager_owl.notation.sheet import faces
@@ -252,15 +253,14 @@ class TabStaff:
         for note in event.notes:
             label = fret_label(note)
             if event.tied_from:
-                if event.beat % 1 or event.beat != self._placed_start(event, x):
+                if event.beat % 1 or event.beat != self._bar_start(x):
                     continue
                 label = f"({note.fret})" if note.fret is not None else label
             self._number(note, x, self._y(top, note), label, tied=event.tied_from)
 
-    def _placed_start(self, event: Event, x: float) -> object:
-        """The first beat of the bar that an event stands in: there a tied number is repeated."""
-        bar = self._placed.bar_of(x)
-        return min(bar.beats)
+    def _bar_start(self, x: float) -> Fraction:
+        """The first beat of the bar that lies at a place: there a tied number is repeated."""
+        return min(self._placed.bar_of(x).beats)
 
     def _number(self, note: Note, x: float, y: float, label: str, small: bool = False, tied: bool = False) -> None:
         face = faces.GRACE if small else faces.FRET
