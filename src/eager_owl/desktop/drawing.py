@@ -12,7 +12,7 @@ from PySide6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPd
 from PySide6.QtSvg import QSvgGenerator
 
 from eager_owl import ASSETS
-from eager_owl.desktop.sheet_painter import Typeface, paint_page, pieces_of, text_width
+from eager_owl.desktop.sheet_painter import MUSIC, Typeface, font_of, paint_page, pieces_of, text_width
 from eager_owl.desktop.theme import load_fonts
 from eager_owl.session.sheets import Sheet, Widths, Words, items_of
 
@@ -20,7 +20,10 @@ _DOTS_PER_INCH, _POINTS_PER_INCH = 1200, 72
 
 
 class Drawing:
-    """Draws sheets into files."""
+    """Draws sheets into files, on any thread; it is made on the toolkit's own, where typefaces are loaded."""
+
+    def __init__(self) -> None:
+        font_of(MUSIC)
 
     @property
     def widths(self) -> Widths:

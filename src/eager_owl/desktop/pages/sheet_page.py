@@ -90,20 +90,21 @@ class SheetPage(Page):
         paper = sheets.paper.name
         index = 2 * len(PAPERS) if sheets.rolled else 2 * list(PAPERS).index(paper) + sheets.landscape
         self.paper.setCurrentIndex(index)
-        self.papers.show_sheet(sheets.laid(), self._scale())
+        sheet = sheets.laid()
+        self.papers.show_sheet(sheet, self._scale(sheet))
 
-    def _scale(self) -> float:
-        """Pixels to the point."""
-        sheets = self.session.sheets
+    def _scale(self, sheet: Sheet) -> float:
+        """Pixels to the point: as wide as there is room for, unless looked at closer or from further away."""
         if self._zoom is not None:
             return self._zoom
         room = self._area.viewport().width() - 2 * _GAP_PX
-        width = sheets.laid().pages[0].width
-        return max(0.5, min(room / width, _READABLE))
+        return max(0.5, min(room / sheet.pages[0].width, _READABLE))
 
     def zoom(self, by: int) -> bool:
         """Look closer or step back."""
-        now = self._scale()
+        if self.papers.sheet is None:
+            return True
+        now = self._scale(self.papers.sheet)
         ordered = [z for z in _ZOOMS if (z > now + 0.01 if by > 0 else z < now - 0.01)]
         if ordered:
             self._zoom = ordered[0] if by > 0 else ordered[-1]
