@@ -199,6 +199,9 @@ class Sounds(SessionCase):
             EXPORTS["phrase_sound"].write(solo, Wanted(Path("x.wav"), 0))
         with self.assertRaisesRegex(ValueError, "chords and a beat"):
             EXPORTS["band_sound"].write(replace(solo, chart_text=""), Wanted(Path("x.wav")))
+        unread = replace(solo, key_text="H dur", chart_text="| Xm7 | ? |")
+        for kind in ("tab", "musicxml", "midi", "csv", "json"):
+            self.assertTrue(export(unread, kind, ".x"), kind)
         with self.assertRaisesRegex(ValueError, "no phrase 9"):
             only_phrase(solo, 8)
 

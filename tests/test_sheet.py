@@ -181,6 +181,12 @@ class Room(unittest.TestCase):
         sheet = lay(dense_run(32), "stand", narrow)
         self.assertEqual((touching(sheet), outside(sheet)), ([], []))
 
+    def test_a_long_rest_is_one_bar_that_says_how_many(self) -> None:
+        far = [replace(note, id=note.id + 10) for note in line(70, 72, start=80.0)]
+        sheet = lay(solo_of([*line(65, 67), *far]), "stand")
+        self.assertIn("39 bars", words_on(sheet))
+        self.assertEqual((len(sheet.pages), touching(sheet)), (1, []))
+
     def test_an_empty_solo_and_one_without_a_beat_have_a_page(self) -> None:
         self.assertIn("There are no notes yet.", words_on(lay(Solo())))
         free = lay(replace(demo_solo(), grid=None), "stand")

@@ -2,8 +2,11 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import groupby
 
 from eager_owl.notation.score import Event, Measure
+
+LONG_REST_BARS = 3
 
 
 def flags(event: Event) -> int:
@@ -42,6 +45,23 @@ def triplet_groups(voice: Sequence[Event]) -> list[list[int]]:
 def _full(voice: Sequence[Event], group: Sequence[int]) -> bool:
     """Whether a triplet is complete: it ends on a beat."""
     return voice[group[-1]].end % 1 == 0
+
+
+def is_empty(measure: Measure) -> bool:
+    """Whether nothing is struck or held in a bar."""
+    return not any(event.notes or event.graces for voice in measure.voices for event in voice)
+
+
+def without_long_rests(measures: Sequence[Measure]) -> list[tuple[Measure, int]]:
+    """Bars, of several empty ones in a row only the first, each with how many bars it stands for."""
+    kept: list[tuple[Measure, int]] = []
+    for empty, group in groupby(measures, key=is_empty):
+        run = list(group)
+        if empty and len(run) >= LONG_REST_BARS:
+            kept.append((run[0], len(run)))
+        else:
+            kept += [(measure, 1) for measure in run]
+    return kept
 
 
 def trimmed(measure: Measure) -> Measure:

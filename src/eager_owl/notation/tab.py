@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
+from eager_owl.notation.grouping import without_long_rests
 from eager_owl.notation.marks import fret_text, over_text, used_signs
 from eager_owl.notation.score import Event, Measure, write_score
 from eager_owl.reasons.explain import Reason
@@ -42,6 +43,7 @@ class _Told:
     rows: TabRows
     reasons: Mapping[int, Reason]
     strokes: Mapping[int, Stroke | None]
+    chart: Chart
 
     def under(self, notes: Sequence[Note]) -> list[str]:
         """What stands under a stroke, a word a row."""
@@ -92,7 +94,7 @@ def text_tab(
     if solo.grid:
         facts.append(f"{solo.grid.bpm:g} beats a minute, {solo.grid.beats_per_bar} to the bar")
     head.append(" · ".join(fact for fact in facts if fact))
-    told = _Told(solo, rows, reasons, strokes)
+    told = _Told(solo, rows, reasons, strokes, solo.chart)
     body: list[str] = []
     inside: set[int] = set()
     for number, phrase in enumerate(solo.phrases, 1):
@@ -161,7 +163,7 @@ def _systems(notes: Sequence[Note], told: _Told) -> list[str]:
 
 def _bars(notes: Sequence[Note], grid: BeatGrid, told: _Told) -> list[_Block]:
     blocks = []
-    for measure in write_score(notes, grid).measures:
+    for measure, _ in without_long_rests(write_score(notes, grid).measures):
         events = sorted((event for voice in measure.voices for event in voice), key=lambda event: event.beat)
         # A dense bar is wider, so that its columns still say when it is played.
         for scale in (1, 2, 3, 4):
@@ -177,7 +179,7 @@ def _bars(notes: Sequence[Note], grid: BeatGrid, told: _Told) -> list[_Block]:
             if not pushed or wider + _MARGIN > told.rows.width:
                 break
         label = str(measure.number) if measure.number >= 1 else "pickup"
-        names = _chord_names(measure, told.solo.chart, grid.beats_per_bar, len(block.lines[0]))
+        names = _chord_names(measure, told.chart, grid.beats_per_bar, len(block.lines[0]))
         block.heading = f"{label} {names}".rstrip()
         blocks.append(block)
     return blocks

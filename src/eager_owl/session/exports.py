@@ -13,7 +13,7 @@ from eager_owl.notation.tab import TabRows, text_tab
 from eager_owl.session import sound_files
 from eager_owl.session.answers import Answers
 from eager_owl.session.explaining import explain_notes
-from eager_owl.session.facts import is_doubtful
+from eager_owl.session.facts import chart_of, is_doubtful, key_of
 from eager_owl.session.placing import picking
 from eager_owl.session.ports import Drawing
 from eager_owl.session.sounding import transcription_contours
@@ -73,7 +73,13 @@ class Export:
 
 
 def only_phrase(solo: Solo, phrase: int | None) -> Solo:
-    """The solo with one phrase (index from 0) and its notes, or all of it. Raises ValueError for none."""
+    """The solo with one phrase (index from 0) and its notes, or all of it. Raises ValueError for none.
+
+    A key or chart that can't be read counts as none, as on the desk.
+    """
+    key, chart = key_of(solo), chart_of(solo)
+    if (solo.key_text.strip() and key is None) or (solo.chart_text.strip() and not chart.bars):
+        solo = replace(solo, key_text=solo.key_text if key else "", chart_text=solo.chart_text if chart.bars else "")
     if phrase is None:
         return solo
     if not 0 <= phrase < len(solo.phrases):

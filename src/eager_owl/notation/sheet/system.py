@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from functools import partial
 
-from eager_owl.notation.grouping import trimmed
+from eager_owl.notation.grouping import trimmed, without_long_rests
 from eager_owl.notation.loudness import loudness_marks
 from eager_owl.notation.score import Event, Measure
 from eager_owl.notation.sheet import faces, rows
@@ -40,13 +40,16 @@ class PassageLayout:
         self._quarters = 1.5 if passage.score.grid.division == 3 else 1.0
         self._loud = loudness_marks(passage.notes, matter.loudest_db) if preset.dynamics else ([], [])
         self._marks: dict[int, str] = {}
+        self._rests: dict[int, int] = {}  # bars that stand for several
         self._notes_told: dict[int, list[tuple[str, str]]] = {}
 
     def blocks(self, numbering: Numbering, opening: bool) -> list[Block]:
         """The passage's blocks; `opening` says that it is the first of the sheet."""
         blocks = [self._heading(numbering)] if self._preset.by_phrase else []
         self._number(numbering)
-        measures = [trimmed(measure) for measure in self._passage.score.measures]
+        counted = without_long_rests(self._passage.score.measures)
+        self._rests = {measure.number: bars for measure, bars in counted if bars > 1}
+        measures = [trimmed(measure) for measure, _ in counted]
         bars = [self._memory.get(self._bar_key(m), lambda m=m: self._space(m), self._passage) for m in measures]  # type: ignore[misc]
 
         def room(index: int) -> float:
@@ -76,7 +79,15 @@ class PassageLayout:
             for voice in measure.voices
             for e in voice
         )
-        return "bar", self._matter.chart, self._preset.name, self._width, measure.number, events
+        return (
+            "bar",
+            self._rests.get(measure.number),
+            self._matter.chart,
+            self._preset.name,
+            self._width,
+            measure.number,
+            events,
+        )
 
     def _note_key(self, note: Note) -> tuple[object, ...]:
         names, strokes = self._passage.names, self._passage.strokes
@@ -311,8 +322,17 @@ class PassageLayout:
         return first <= beat < float(last)
 
     def _names_over(self, placed: Placed, writer: Writer) -> list[Over]:
-        """Names of the phrases that begin here, where the bars run on."""
+        """How many bars a long rest is; names of the phrases that begin here, where the bars run on."""
         found = []
+        for bar in placed.bars:
+            if (bars := self._rests.get(bar.number)) is not None:
+                middle, words = (bar.left + bar.right) / 2, f"{bars} bars"
+                half = self._widths(words, faces.SMALL) / 2
+
+                def count(foot: float, middle: float = middle, words: str = words) -> None:
+                    writer.words(middle, foot - 2.0, words, faces.SMALL, align=0.5)
+
+                found.append(Over(middle - half, middle + half, 1, count))
         for note_id, name in self._passage.names.items():
             standing = placed.notes.get(note_id)
             if standing is None:
