@@ -1,5 +1,6 @@
 """Sessions without a screen: a clock wound by hand, work done when asked, dialogs that are told what to say."""
 
+import shutil
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -9,13 +10,13 @@ from eager_owl.audio.decode import Recording
 from eager_owl.desktop.entries import all_commands
 from eager_owl.session import recordings
 from eager_owl.session.hearing import Survey, survey
-from eager_owl.session.keeping import never_saved_path
 from eager_owl.session.open_solo import OpenSolo, Sound
 from eager_owl.session.player import SimulatedDevice
 from eager_owl.session.ports import Answer, Ports
 from eager_owl.session.recordings import decode_sound
 from eager_owl.session.session import Session
 from eager_owl.session.sheets import Face, Sheet
+from eager_owl.session.unsaved import unsaved_folder
 from eager_owl.solo.document import Solo
 from tests.support import FolderCase
 
@@ -208,7 +209,7 @@ class Cached(FolderCase):
         patch = mock.patch("eager_owl.session.keeping.decode_sound", decode_once)
         patch.start()
         self.addCleanup(patch.stop)
-        never_saved_path().unlink(missing_ok=True)
+        shutil.rmtree(unsaved_folder(), ignore_errors=True)
 
 
 class SessionCase(Cached):

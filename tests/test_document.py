@@ -203,12 +203,3 @@ class Keeping(FolderCase):
             store.load(binary)
         with self.assertRaisesRegex(store.DocumentError, "No such file"):
             store.load(self.folder / "none.owl.json")
-
-    def test_journal(self) -> None:
-        path = self.folder / "a.owl.json"
-        store.save(solo(60), path)
-        self.assertIsNone(store.read_journal(path))
-        store.write_journal(solo(62), path)
-        self.assertEqual(store.read_journal(path), solo(62))
-        store.save(solo(62), path)
-        self.assertIsNone(store.read_journal(path))

@@ -1,6 +1,6 @@
 """Opening, saving, exporting, the journal and what comes back of it, without a window."""
 
-import json
+import os
 import re
 import threading
 import unittest
@@ -12,10 +12,11 @@ import numpy as np
 
 from eager_owl.notation.tab import text_tab
 from eager_owl.session import recordings
-from eager_owl.session.keeping import never_saved_path
+from eager_owl.session.unsaved import unsaved_folder
 from eager_owl.solo.document import Solo
 from eager_owl.solo.edits import mark_phrase, rename_phrase
-from eager_owl.solo.store import journal_path, load, read_journal, save, write_journal
+from eager_owl.solo.journals import left_behind
+from eager_owl.solo.store import load, save
 from tests.sessions import SessionCase
 from tests.support import DEMO, after_silence, tone
 
@@ -224,26 +225,94 @@ class Saving(KeepingCase):
         self.assertTrue(self.session.keeping.may_leave())
 
 
-class Journal(KeepingCase):
+class Unsaved(KeepingCase):
+    def left(self, document: Path | None) -> list[Path]:
+        return left_behind(document, unsaved_folder())
+
+    def crash(self) -> None:
+        """The window is gone without a word: its locks are let go, its files stay."""
+        unsaved = self.session.keeping.unsaved
+        for lock in (self.session.keeping._lock, unsaved._journal and unsaved._journal._lock):
+            if lock is not None and lock._handle is not None:
+                os.close(lock._handle)
+                lock._handle = None
+        self.session = self.new_session()
+
+    def left_work(self, name: str = "Rescued") -> Path:
+        """A saved solo with unsaved work that a crash left."""
+        path = self.saved(mark_phrase(Solo(title="Crash"), 0, 1))
+        self.open(path)
+        self.edit(lambda solo: mark_phrase(solo, 2, 3, name))
+        self.clock.advance(3.1)
+        self.crash()
+        return path
+
     def test_steady_editing_is_journalled_within_seconds(self) -> None:
         path = self.saved(mark_phrase(Solo(title="Steady"), 0, 1))
         self.open(path)
         for count in range(5):
             self.opened.do("name", lambda solo, count=count: rename_phrase(solo, 0, f"Name {count}"))
             self.clock.advance(2.0)
-        unsaved = read_journal(path)
-        assert unsaved is not None
-        self.assertEqual(unsaved.phrases[0].name, "Name 3")  # of 2 s ago at the most
+        self.crash()
+        (journal,) = self.left(path)
+        self.assertEqual(load(journal).phrases[0].name, "Name 3")  # of 2 s ago at the most
 
     def test_unsaved_work_comes_back_after_a_crash(self) -> None:
-        path = self.saved(mark_phrase(Solo(title="Crash"), 0, 1))
-        write_journal(mark_phrase(load(path), 2, 3, "Rescued"), path)
+        path = self.left_work()
         self.open(path)
         self.assertIn("Unsaved work", self.notice)
         self.answer("Bring it back")
         self.assertEqual(self.solo.phrases[1].name, "Rescued")
+        self.crash()  # before it is saved: it is still there
+        self.open(path)
+        self.answer("Bring it back")
         self.assertTrue(self.session.keeping.save_to(path))
-        self.assertFalse(journal_path(path).exists())
+        self.crash()
+        self.assertEqual(self.left(path), [])
+
+    def test_unsaved_work_that_waits_outlives_saving_and_other_questions(self) -> None:
+        path = self.left_work()
+        self.open(path)
+        self.session.ask("Another thing?", {"Yes": lambda: None})
+        self.assertIn("Unsaved work", self.notice)
+        self.edit(lambda solo: replace(solo, title="Edited before the answer"))
+        self.clock.advance(3.1)
+        self.press("Ctrl+S")
+        self.answer("Not now")
+        self.assertEqual(self.notice, "Another thing?")
+        self.assertEqual(len(self.left(path)), 1)
+        self.open(path)
+        self.answer("Throw it away")
+        self.assertEqual(self.left(path), [])
+
+    def test_unsaved_work_of_two_windows_is_kept_apart(self) -> None:
+        path = self.left_work("of one")
+        self.open(path)
+        self.edit(lambda solo: mark_phrase(solo, 2, 3, "of the other"))
+        self.clock.advance(3.1)
+        self.crash()
+        names = {load(journal).phrases[1].name for journal in self.left(path)}
+        self.assertEqual(names, {"of one", "of the other"})
+
+    def test_damaged_unsaved_work_is_set_aside_and_its_name_told(self) -> None:
+        path = self.left_work()
+        (journal,) = self.left(path)
+        journal.write_text(journal.read_text()[:-40])
+        self.open(path)
+        self.assertIn(".damaged", self.notice)
+        (aside,) = self.folder.glob("*.damaged")
+        self.assertIn(aside.name, self.notice)
+        self.assertEqual(self.left(path), [])
+
+    def test_undone_to_what_is_saved_leaves_no_journal(self) -> None:
+        path = self.saved(Solo(title="Clean"))
+        self.open(path)
+        self.edit(lambda solo: replace(solo, title="Changed"))
+        self.clock.advance(3.1)
+        self.press("Ctrl+Z")
+        self.clock.advance(3.1)
+        self.crash()
+        self.assertEqual(self.left(path), [])
 
     def test_work_never_saved_comes_back_too(self) -> None:
         self.demo()
@@ -251,14 +320,80 @@ class Journal(KeepingCase):
         self.press("Up")
         fixed = self.solo
         self.clock.advance(3.1)
-        self.assertEqual(json.loads(never_saved_path().read_text())["title"], "Night Ferry")
-        self.session = self.new_session()
-        self.session.keeping.offer_never_saved()
+        self.crash()
+        (journal,) = self.left(None)
+        self.assertEqual(load(journal).title, "Night Ferry")
+        self.session.keeping.unsaved.offer_never_saved()
         self.assertIn("never saved", self.notice)
+        self.open(self.saved(Solo(title="Something else first")))
+        self.session.keeping.save()
         self.answer("Bring it back")
         self.assertEqual(self.solo.notes, fixed.notes)
         self.assertTrue(self.opened.dirty)
         self.assertIsNotNone(self.opened.sound)
+
+    def test_a_damaged_document_offers_what_else_there_is_of_it(self) -> None:
+        path = self.left_work()
+        self.open(path)
+        self.answer("Not now")
+        self.edit(lambda solo: replace(solo, title="Saved twice"))
+        self.press("Ctrl+S")
+        path.write_text(path.read_text()[:100])
+        self.open(path)
+        self.assertIn("damaged", self.notice)
+        self.assertEqual(list(self.answers), ["Open the copy before it", "Open the unsaved work", "Not now"])
+        self.answer("Open the copy before it")
+        self.assertEqual(self.solo.title, "Crash")
+        self.assertTrue(self.opened.dirty)
+        self.assertIsNone(self.opened.path)
+
+
+class TwoWindows(KeepingCase):
+    def test_a_second_window_gets_a_copy_until_the_first_has_gone(self) -> None:
+        path = self.saved(Solo(title="Shared"))
+        self.open(path)
+        first = self.session
+        self.session = self.new_session()
+        self.open(path)
+        self.assertIn("open in another window", self.notice)
+        self.assertIsNone(self.opened.path)
+        self.assertFalse(self.session.keeping.save_to(path))
+        self.assertTrue(self.session.keeping.save_to(self.folder / "copy.owl.json"))
+        first.keeping.leave()
+        self.open(path)
+        self.assertEqual(self.opened.path, path)
+
+    def test_the_same_solo_again_in_one_window_is_no_other_window(self) -> None:
+        path = self.saved(Solo(title="Again"))
+        for _ in range(2):
+            self.open(path)
+            self.assertEqual(self.opened.path, path)
+        alias = self.folder / "alias.owl.json"
+        alias.symlink_to(path)
+        self.assertTrue(self.session.keeping.save_to(alias), self.notice)
+
+    def test_a_document_changed_on_disk_is_not_replaced_unasked(self) -> None:
+        path = self.saved(Solo(title="Mine"))
+        self.open(path)
+        save(Solo(title="Of another program"), path)
+        self.edit(lambda solo: replace(solo, title="Mine, edited"))
+        self.press("Ctrl+S")
+        self.assertIn("changed by another program", self.notice)
+        self.assertEqual(load(path).title, "Of another program")
+        self.assertTrue(self.opened.dirty)
+        self.answer("Save over it")
+        self.assertEqual(load(path).title, "Mine, edited")
+        self.press("Ctrl+S")
+        self.assertIn("saved", self.notice)
+
+    def test_a_name_that_gets_its_suffix_after_the_dialog_replaces_nothing_unasked(self) -> None:
+        there = self.saved(Solo(title="There already"))
+        self.demo()
+        self.dialogs.file = self.folder / "s"
+        self.press("Ctrl+S")
+        self.assertEqual(load(there).title, "There already")
+        self.answer("Replace it")
+        self.assertEqual(load(there).title, "Night Ferry")
 
 
 del KeepingCase

@@ -59,10 +59,10 @@ class Window(QMainWindow):
         self.session.refreshed.connect(self._refresh)
         self.session.told.connect(self.notice.tell)
         self.session.asked.connect(self.notice.ask)
-        self.session.answered.connect(self.notice.dismiss)
+        self.session.answered.connect(self.notice.drop)
         self.head.refresh()
         self.welcome.recording_button.setFocus()
-        self.session.keeping.offer_never_saved()
+        self.session.keeping.unsaved.offer_never_saved()
 
     # Building
 
@@ -198,6 +198,7 @@ class Window(QMainWindow):
         if not self.session.keeping.may_leave():
             event.ignore()
             return
+        self.session.keeping.leave()
         self.session.player.close()
         self.session.jobs.cancel_all()
         event.accept()

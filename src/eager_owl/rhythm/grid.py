@@ -4,6 +4,7 @@ from bisect import insort
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from math import isfinite
 
 import numpy as np
 
@@ -30,6 +31,8 @@ class BeatGrid:
     swung: bool = False
 
     def __post_init__(self) -> None:
+        if not isfinite(self.first_beat_s) or not all(isfinite(b) and isfinite(t) for b, t in self.anchors):
+            raise ValueError("a beat at no time at all")
         if not MIN_BPM <= self.bpm <= MAX_BPM:
             raise ValueError(f"a tempo of {self.bpm:g} is outside {MIN_BPM:g} to {MAX_BPM:g} beats a minute")
         if not 1 <= self.beats_per_bar <= MAX_BEATS_PER_BAR:

@@ -73,7 +73,7 @@ class BringingIn:
         opened = OpenSolo(found.solo, None, None, self._session.ports.clock)
         self._session.show(opened)
         opened.never_kept()
-        self._session.keeping.journal_soon()
+        self._session.keeping.unsaved.soon()
         self._of, self.complaints, self.disagreements = opened, found.complaints, ()
         self._path, self.parts, self.part = path, found.parts, found.part
         words = f"{plural(len(found.solo.notes), 'note')} in {plural(len(found.solo.phrases), 'phrase')} read"

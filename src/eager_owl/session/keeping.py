@@ -2,10 +2,10 @@
 
 import os
 from collections.abc import Callable
+from functools import partial
+from hashlib import sha256
 from pathlib import Path
 from typing import TYPE_CHECKING
-
-from platformdirs import user_state_path
 
 from eager_owl import ASSETS
 from eager_owl.session.exports import Export, Wanted
@@ -14,20 +14,20 @@ from eager_owl.session.jobs import Job
 from eager_owl.session.open_solo import OpenSolo, Sound
 from eager_owl.session.recordings import SOUND_FILES, as_stored, decode_sound, recording_path, reference_to
 from eager_owl.session.signal import Signal
+from eager_owl.session.unsaved import Unsaved
 from eager_owl.session.writing import empty_solo
 from eager_owl.solo.document import Solo
+from eager_owl.solo.journals import FileLock, document_lock
 from eager_owl.solo.store import (
     SUFFIX,
     DocumentError,
+    from_json,
     is_notes_file,
-    journal_path,
     load,
-    read_journal,
+    previous_path,
     read_text,
     save,
-    to_json,
     write_atomically,
-    write_journal,
 )
 
 if TYPE_CHECKING:
@@ -37,8 +37,6 @@ if TYPE_CHECKING:
 DEMO = ASSETS / "demo" / f"night-ferry{SUFFIX}"
 _DEMO_PHRASE = 2
 _SOLOS = f"Solos (*{SUFFIX})"
-# Unsaved work is journalled within so long of the first change that is not in the journal yet.
-_JOURNAL_S = 3.0
 _RECENT = 8
 
 
@@ -48,7 +46,8 @@ class Keeping:
     def __init__(self, session: "Session") -> None:
         self._session = session
         self.recent_changed = Signal[[]]()
-        self._journal_timer = session.ports.clock.timer(_JOURNAL_S, self.write_journal)
+        self._lock: FileLock | None = None
+        self.unsaved = Unsaved(session)
 
     # Opening
 
@@ -96,25 +95,54 @@ class Keeping:
 
     def _open_solo(self, path: Path) -> None:
         try:
-            solo = load(path)
+            content = read_text(path)
+            solo = from_json(content, path.name)
         except DocumentError as error:
-            self._session.tell(str(error), lasting=True)
+            self._offer_rescue(path, error)
             return
         if not self.may_leave():
             return
-        self._show(solo, path)
+        self.leave()
+        lock = document_lock(path)
+        if not lock.take():
+            # Another window has it: what is done here is done to a copy.
+            opened = self.show(solo, None, path)
+            opened.never_kept()
+            words = f"{path.name} is open in another window: this is a copy of it, and saving asks where"
+            self._session.tell(words, lasting=True)
+            self._session.recordings.find()
+            return
+        opened = self.show(solo, path)
+        self._lock = lock
+        opened.stamp = _stamp(content.encode())
         self.remember(path)
-        if (unsaved := read_journal(path)) is not None and unsaved != solo:
-            self._session.ask(
-                f"Unsaved work on “{solo.title}” was found.",
-                {
-                    "Bring it back": lambda: self._session.solo.do("unsaved work brought back", lambda _: unsaved),
-                    "Throw it away": lambda: journal_path(path).unlink(missing_ok=True),
-                },
-            )
+        self.unsaved.offer_left(opened, path)
         self._session.recordings.find()
 
-    def _show(self, solo: Solo, path: Path | None, told_from: Path | None = None) -> OpenSolo:
+    def _offer_rescue(self, path: Path, error: DocumentError) -> None:
+        """A document that can't be read: what else there is of it is offered."""
+        answers: dict[str, Callable[[], object]] = {}
+        others = {"Open the copy before it": previous_path(path)}
+        for count, journal in enumerate(self.unsaved.left(path), 1):
+            others["Open the unsaved work" + (f" {count}" if count > 1 else "")] = journal
+        for words, other in others.items():
+            try:
+                solo = load(other)
+            except DocumentError:
+                continue
+            answers[words] = partial(self._open_rescued, solo, path)
+        if answers:
+            self._session.ask(f"{error}.", answers, keeps=True)
+        else:
+            self._session.tell(str(error), lasting=True)
+
+    def _open_rescued(self, solo: Solo, path: Path) -> None:
+        """What is left of a damaged document, as one that is saved where the player says."""
+        if self.may_leave():
+            self.show(solo, None, path).never_kept()
+            self._session.recordings.find()
+
+    def show(self, solo: Solo, path: Path | None, told_from: Path | None = None) -> OpenSolo:
         """Show a solo that lies at a path (None: nowhere), its recording's path told from there or elsewhere."""
         recording = recording_path(solo.recording, told_from or path) if solo.recording else None
         opened = OpenSolo(solo, path, recording, self._session.ports.clock)
@@ -125,7 +153,7 @@ class Keeping:
         """Open the demo solo; it is saved where the player says, never over the demo."""
         if not self.may_leave():
             return
-        opened = self._show(load(DEMO), None, DEMO)
+        opened = self.show(load(DEMO), None, DEMO)
         opened.look_at_phrase(_DEMO_PHRASE)
         bent = next((note.id for note in opened.notes if note.bend), None)
         if bent is not None:
@@ -145,8 +173,18 @@ class Keeping:
     def save_as(self) -> None:
         """Ask where, and save."""
         path = self._session.ports.dialogs.save_file("Save the solo", self._suggested(SUFFIX), _SOLOS)
-        if path is not None:
-            self.save_to(path if path.name.endswith(SUFFIX) else path.with_name(path.name + SUFFIX))
+        if path is None:
+            return
+        if path.name.endswith(SUFFIX):
+            self.save_to(path, replace=True)
+            return
+        # The dialog asked about the name without its suffix.
+        path = path.with_name(path.name + SUFFIX)
+        if path.exists() and path != self._session.solo.path:
+            answers = {"Replace it": lambda: self.save_to(path, replace=True), "Save elsewhere": self.save_as}
+            self._session.ask(f"{path.name} is there already.", answers)
+        else:
+            self.save_to(path, replace=True)
 
     def _suggested(self, suffix: str) -> Path:
         """A file named by the title, beside the solo or else its recording; at home where it can't be there."""
@@ -157,21 +195,43 @@ class Keeping:
             return Path.home() / name
         return beside.parent / name
 
-    def save_to(self, path: Path) -> bool:
-        """Save to a path; answers whether it is on disk."""
+    def save_to(self, path: Path, replace: bool = False) -> bool:
+        """Save to a path; answers whether it is on disk.
+
+        What another program, or another window, wrote there meanwhile is not replaced unless the player says so.
+        """
         opened = self._session.solo
         opened.settle()
+        if path == opened.path and not replace and _changed_on_disk(path, opened.stamp):
+            self._ask_over(path)
+            return False
+        lock = document_lock(path)
+        if self._lock is not None and self._lock.path == lock.path:
+            lock = self._lock
+        if not lock.take():
+            self._session.tell(f"{path.name} is open in another window: save under another name", lasting=True)
+            return False
         try:
-            save(as_stored(opened.solo, opened.recording_path, path), path)
+            content = save(as_stored(opened.solo, opened.recording_path, path), path)
         except DocumentError as error:
+            if lock is not self._lock:
+                lock.release()
             self._session.tell(str(error), lasting=True)
             return False
-        self._journal_timer.stop()
-        self.forget_never_saved()
+        if lock is not self._lock:
+            self.leave()
+            self._lock = lock
+        self.unsaved.forget()
         opened.kept(path)
+        opened.stamp = _stamp(content)
         self.remember(path)
         self._session.tell(f"saved as {path.name}")
         return True
+
+    def _ask_over(self, path: Path) -> None:
+        """Another program changed the document: the player says which of the two stays."""
+        answers = {"Save over it": lambda: self.save_to(path, True), "Save under another name": self.save_as}
+        self._session.ask(f"{path.name} was changed by another program since it was opened.", answers, keeps=True)
 
     def export(
         self, export: Export, preset: str | None = None, phrase: int | None = None, paper: "Paper | None" = None
@@ -214,51 +274,12 @@ class Keeping:
         else:
             self._session.tell(f"{path} can't be written: a picture is a .png or an .svg file", lasting=True)
 
-    # Unsaved work
-
-    def journal_soon(self) -> None:
-        """Something changed: it is journalled shortly, however much more is changed until then."""
-        if not self._journal_timer.running:
-            self._journal_timer.start()
-
-    def write_journal(self) -> None:
-        """Journal unsaved work now."""
-        opened = self._session.opened
-        if opened is None or not opened.dirty:
-            return
-        opened.settle()
-        solo = as_stored(opened.solo, opened.recording_path, opened.path)
-        try:
-            if opened.path is not None:
-                write_journal(solo, opened.path)
-            else:
-                never_saved_path().parent.mkdir(parents=True, exist_ok=True)
-                write_atomically(never_saved_path(), to_json(solo).encode())
-        except (DocumentError, OSError) as error:
-            self._session.tell(f"unsaved work could not be journalled: {error}", lasting=True)
-
-    def offer_never_saved(self) -> None:
-        """Offer work that was never saved and that a crash left behind."""
-        try:
-            solo = load(never_saved_path()) if never_saved_path().exists() else None
-        except DocumentError:
-            return
-        if solo is None:
-            return
-
-        def bring_back() -> None:
-            self._show(solo, None).never_kept()
-            self._session.recordings.find()
-
-        answers: dict[str, Callable[[], object]] = {
-            "Bring it back": bring_back,
-            "Throw it away": self.forget_never_saved,
-        }
-        self._session.ask(f"Work on “{solo.title}” was never saved.", answers)
-
-    def forget_never_saved(self) -> None:
-        """Throw such work away."""
-        never_saved_path().unlink(missing_ok=True)
+    def leave(self) -> None:
+        """What is open is left, its changes saved or thrown away: others may have it."""
+        self.unsaved.forget()
+        if self._lock is not None:
+            self._lock.release()
+            self._lock = None
 
     def may_leave(self) -> bool:
         """Whether what is open may be left: it is saved, or the player says so."""
@@ -270,9 +291,7 @@ class Keeping:
             self.save()
             return not opened.dirty
         if answer == "discard":
-            self._journal_timer.stop()
-            journal = never_saved_path() if opened.path is None else journal_path(opened.path)
-            journal.unlink(missing_ok=True)
+            self.unsaved.forget()
             return True
         return False
 
@@ -299,6 +318,14 @@ def _is_notes(path: Path) -> bool:
         return False
 
 
-def never_saved_path() -> Path:
-    """Where work on a solo without a file is journalled."""
-    return user_state_path("eager-owl") / f"unsaved{SUFFIX}"
+def _stamp(content: bytes) -> str:
+    """What tells one content of a file from another."""
+    return sha256(content).hexdigest()
+
+
+def _changed_on_disk(path: Path, stamp: str | None) -> bool:
+    """Whether another program, or another window, wrote a document since it was read or saved here."""
+    try:
+        return stamp is not None and _stamp(path.read_bytes()) != stamp
+    except OSError:
+        return False  # it is gone, or saving will tell what is the matter

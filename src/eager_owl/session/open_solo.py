@@ -69,6 +69,7 @@ class OpenSolo:
 
     def __init__(self, solo: Solo, path: Path | None, recording_path: Path | None, clock: Clock) -> None:
         self.path, self.recording_path = path, recording_path
+        self.stamp: str | None = None  # of the document as it was last read or written
         self.changed = Signal[[list[Note]]]()  # the notes an edit touched, as they were and as they are
         self.view_changed = Signal[[]]()
         self.cursor_moved = Signal[[]]()

@@ -116,7 +116,7 @@ class Recordings:
             words = f"{path.name} is another recording than the one transcribed here."
             self._session.ask(words, {"Locate it": self.locate, "Use it all the same": lambda: self._take(sound)})
 
-        self._session.answered.emit()
+        self._session.drop_questions()
         self._session.start(lambda job: decode_sound(path, job.keep_going), check)
 
     def _take(self, sound: Sound) -> None:
@@ -183,14 +183,14 @@ class Recordings:
     def find_beat(self) -> None:
         """Take the beat that was found in the recording."""
         if (found := self._survey()) is not None:
-            self._session.answered.emit()
+            self._session.drop_questions()
             self._session.solo.do("the beat found", lambda solo: take_beat(solo, found))
 
     def suggest_phrases(self) -> None:
         """Phrases where the lead breathes."""
         if (found := self._survey()) is None:
             return
-        self._session.answered.emit()
+        self._session.drop_questions()
         if not self._session.solo.do("phrases suggested", lambda solo: suggest_phrases(solo, found)):
             self._session.tell("no other phrases were found")
 

@@ -1,7 +1,8 @@
 """A session: the open solo, the player, the work under way, and one object for each thing that is done."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from functools import cached_property
+from dataclasses import dataclass
+from functools import cached_property, partial
 from typing import TYPE_CHECKING, TypeVar
 
 from eager_owl.session.bringing_in import BringingIn
@@ -32,6 +33,15 @@ _MISSING = {
 }
 
 
+@dataclass(frozen=True, eq=False)
+class Question:
+    """Something asked of the player, and what each answer does."""
+
+    words: str
+    answers: Answers
+    keeps: bool
+
+
 class Session:
     """What a window shows and a command changes. Everything here runs on one thread but the work of `jobs`."""
 
@@ -44,6 +54,7 @@ class Session:
         self.refreshed = Signal[[]]()  # the open solo's sound is another, or has been listened through
         self.told = Signal[[str, bool]]()  # words for the player, and whether they stay until they are read
         self.asked = Signal[[str, Answers]]()  # a question, and what each answer to it does
+        self._questions: list[Question] = []
         self.answered = Signal[[]]()  # questions that were asked do not matter any more
         self.working = Signal[[float | None, str]]()  # share of long work done (None: none under way), and what it is
         self.jobs = Jobs(ports.workers, lambda words: self.tell(words, lasting=True))
@@ -97,12 +108,14 @@ class Session:
     def show(self, opened: OpenSolo) -> None:
         """Another solo is open."""
         self.player.stop()
+        if self.opened is not None:
+            self.keeping.leave()
         self.recordings.leave()
         self.writing.on = False
-        self.answered.emit()
+        self.drop_questions()
         self.opened = opened
         opened.told.connect(self.tell)
-        opened.changed.connect(lambda _: self.keeping.journal_soon())
+        opened.changed.connect(lambda _: self.keeping.unsaved.soon())
         self.shown.emit(opened)
 
     def start(
@@ -124,9 +137,36 @@ class Session:
         """Tell the player something, without stopping anything."""
         self.told.emit(words, lasting)
 
-    def ask(self, words: str, answers: Answers) -> None:
-        """Ask the player something; nothing waits for the answer."""
-        self.asked.emit(words, answers)
+    def ask(self, words: str, answers: Answers, keeps: bool = False) -> None:
+        """Ask the player something, after what was asked before; nothing waits for the answer.
+
+        A question that `keeps` stays until it is answered; others go when they do not matter any more. One without
+        answers is something that must be read.
+        """
+        self._questions.append(Question(words, answers, keeps))
+        if len(self._questions) == 1:
+            self._ask_first()
+
+    def _ask_first(self) -> None:
+        if self._questions:
+            first = self._questions[0]
+            acts = {**first.answers, ("Not now" if first.answers else "Good"): lambda: None}
+            answers = {words: partial(self._answer, first, act) for words, act in acts.items()}
+            self.asked.emit(first.words, answers)
+
+    def _answer(self, question: Question, act: Callable[[], object]) -> None:
+        if question in self._questions:
+            self._questions.remove(question)
+        act()
+        self._ask_first()
+
+    def drop_questions(self) -> None:
+        """Questions that do not keep matter no more."""
+        kept = [question for question in self._questions if question.keeps]
+        if len(kept) < len(self._questions):
+            self._questions = kept
+            self.answered.emit()
+            self._ask_first()
 
     def show_notes(self, ids: Sequence[int]) -> None:
         """Show notes on the desk, those of one phrase at a time."""

@@ -1,13 +1,18 @@
-"""`NAME.owl.json`: load with migration, save atomically with one previous copy, and the autosave journal."""
+"""`NAME.owl.json`: load with migration, save atomically with one previous copy."""
 
+import errno
+import glob
 import json
 import os
+import shutil
 from collections.abc import Callable
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from eager_owl.solo.document import Solo
+from eager_owl.solo.gate import GateError, check_solo
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
@@ -15,6 +20,8 @@ if TYPE_CHECKING:
 SUFFIX = ".owl.json"
 FORMAT = "eager-owl/solo"
 VERSION = 1
+MOST_BYTES = 300_000_000
+_NAME_CHARACTERS = 60  # of a file's name in that of what is written beside it: names have an end
 
 # From each older version to the next, on the raw JSON. Version 1 is the first.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -45,10 +52,7 @@ def to_json(solo: Solo) -> str:
 
 def from_json(text: str, name: str) -> Solo:
     """Read a document's text; `name` is used in messages. Raises DocumentError."""
-    try:
-        content = json.loads(text)
-    except json.JSONDecodeError as error:
-        raise DocumentError(f"{name} is damaged: not JSON at line {error.lineno}") from None
+    content = _parsed(text, name)
     if not isinstance(content, dict) or content.get("format") != FORMAT:
         raise DocumentError(f"{name} is not an Eager Owl solo")
     version = content.get("version")
@@ -64,11 +68,29 @@ def from_json(text: str, name: str) -> Solo:
 
     body = {key: value for key, value in content.items() if key not in ("format", "version")}
     try:
-        return _adapter().validate_python(body, strict=False)
+        return check_solo(_adapter().validate_python(body, strict=False))
     except ValidationError as error:
         first = error.errors()[0]
         place = " › ".join(str(part) for part in first["loc"]) or "the file"
         raise DocumentError(f"{name} is damaged at {place}: {first['msg'].lower()}") from None
+    except GateError as error:
+        raise DocumentError(f"{name} is damaged at {error}") from None
+
+
+def _parsed(text: str, name: str) -> Any:
+    """JSON as plain values; a number that is none is damage."""
+
+    def refuse(word: str) -> object:
+        raise DocumentError(f"{name} is damaged: {word} is no number")
+
+    try:
+        return json.loads(text, parse_constant=refuse)
+    except json.JSONDecodeError as error:
+        raise DocumentError(f"{name} is damaged: not JSON at line {error.lineno}") from None
+    except RecursionError:
+        raise DocumentError(f"{name} is damaged: it is nested too deeply") from None
+    except ValueError as error:  # a number of thousands of digits
+        raise DocumentError(f"{name} is damaged: {str(error)[:80].lower()}") from None
 
 
 def load(path: Path) -> Solo:
@@ -79,52 +101,104 @@ def load(path: Path) -> Solo:
 def read_text(path: Path) -> str:
     """A file's text. Raises DocumentError naming the file where it can't be read."""
     try:
+        if path.exists() and not path.is_file():
+            raise DocumentError(f"{path.name} is no file that can be read")  # a pipe would be waited for
+        if path.exists() and path.stat().st_size > MOST_BYTES:
+            raise DocumentError(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB")
         return path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
+    except (OSError, ValueError) as error:
         reason = error.strerror if isinstance(error, OSError) else "it is not text"
         raise DocumentError(f"{path.name} can't be read: {reason}") from None
 
 
-def save(solo: Solo, path: Path) -> None:
-    """Write the document whole or not at all; the copy before it stays as `NAME.owl.json~`.
+def save(solo: Solo, path: Path) -> bytes:
+    """Write the document whole or not at all; the copy before it stays as `NAME.owl.json~`. Answers what was written.
 
     Raises DocumentError; the file on disk is then what it was.
     """
-    write_atomically(path, to_json(solo).encode(), keep_previous=True)
-    journal_path(path).unlink(missing_ok=True)
-
-
-def journal_path(path: Path) -> Path:
-    """Where unsaved work on a document is journalled."""
-    return path.with_name(f".{path.name}.journal")
-
-
-def write_journal(solo: Solo, path: Path) -> None:
-    """Keep unsaved work beside the document, so that a crash loses nothing."""
-    write_atomically(journal_path(path), to_json(solo).encode())
-
-
-def read_journal(path: Path) -> Solo | None:
-    """The unsaved work on a document, or None where there is none, or none that can be read."""
     try:
-        return load(journal_path(path))
-    except DocumentError:
-        return None
+        content = to_json(check_solo(solo)).encode()
+    except (GateError, ValueError) as error:
+        raise DocumentError(f"{path.name} can't be written as it stands: {error}") from None
+    write_atomically(path, content, keep_previous=True)
+    return content
+
+
+def previous_path(path: Path) -> Path:
+    """The copy that the last save left of what was there before."""
+    return path.with_name(path.name + "~")
 
 
 def write_atomically(path: Path, content: bytes, keep_previous: bool = False) -> None:
-    """Write beside, fsync, rename. Raises DocumentError and leaves nothing half-written."""
-    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+    """Write beside, sync, read back, rename. Raises DocumentError and leaves nothing half-written.
+
+    A link is followed, and the file keeps its permissions. `keep_previous` leaves what was there as a copy.
+    """
+    beside: Path | None = None
     try:
+        target = path.resolve() if path.is_symlink() else path
+        beside = _beside(target, "part")
+        _sweep(target)
         with beside.open("wb") as file:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
-        if keep_previous and path.exists():
-            previous = path.with_name(path.name + "~")
-            previous.unlink(missing_ok=True)
-            os.link(path, previous)
-        os.replace(beside, path)
-    except OSError as error:
-        beside.unlink(missing_ok=True)
-        raise DocumentError(f"{path} can't be written: {error.strerror}") from None
+        if beside.read_bytes() != content:
+            raise OSError(errno.EIO, "what was written reads back otherwise")
+        if target.exists():
+            os.chmod(beside, target.stat().st_mode & 0o7777)
+            if keep_previous:
+                _keep_previous(target)
+        os.replace(beside, target)
+        _sync_folder(target.parent)
+    except (OSError, ValueError) as error:
+        if beside is not None:
+            with suppress(OSError, ValueError):
+                beside.unlink(missing_ok=True)
+        reason = error.strerror if isinstance(error, OSError) else str(error)
+        raise DocumentError(f"{path} can't be written: {reason}") from None
+
+
+def _beside(path: Path, kind: str) -> Path:
+    """A name of this process's own beside a file, no longer than names may be."""
+    return path.with_name(f".{path.name[:_NAME_CHARACTERS]}.{os.getpid()}.{kind}")
+
+
+def _keep_previous(path: Path) -> None:
+    """What is there, as the copy before: by a second name where the disk has those, else copied."""
+    kept = _beside(path, "copy")
+    kept.unlink(missing_ok=True)
+    try:
+        os.link(path, kept)
+    except OSError:
+        shutil.copy2(path, kept)
+    os.replace(kept, previous_path(path))
+
+
+def _sweep(path: Path) -> None:
+    """Take away what saves that were killed left beside a file."""
+    for left in path.parent.glob(f".{glob.escape(path.name[:_NAME_CHARACTERS])}.*.part"):
+        pid = left.name.rsplit(".", 2)[-2]
+        if pid.isdigit() and int(pid) != os.getpid() and not _runs(int(pid)):
+            with suppress(OSError):
+                left.unlink()
+
+
+def _runs(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True
+
+
+def _sync_folder(folder: Path) -> None:
+    """The renaming itself on disk; not every file system can."""
+    with suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel
 from eager_owl.desktop.widgets.rows import Button
 
 _WHILE_MS = 6000
+Answers = Mapping[str, Callable[[], object]]
 
 
 class Notice(QFrame):
@@ -24,14 +25,15 @@ class Notice(QFrame):
         self.words.setAccessibleName("Notice")
         self._row.addWidget(self.words, 1)
         self._buttons: list[Button] = []
+        self._question: tuple[str, Answers] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.dismiss)
         self.hide()
 
     def tell(self, words: str, lasting: bool) -> None:
-        """Show a sentence, for a while or until it is read; a question that is open stays."""
-        if len(self._buttons) > 1 and self.isVisible():
+        """Show a sentence for a while, or until it is read; an open question waits for the latter only."""
+        if self._question is not None and not lasting:
             return
         self._set(words[:1].upper() + words[1:], {"Good": self.dismiss})
         if lasting:
@@ -39,29 +41,38 @@ class Notice(QFrame):
         else:
             self._timer.start(_WHILE_MS)
 
-    def ask(self, words: str, answers: Mapping[str, Callable[[], object]]) -> None:
+    def ask(self, words: str, answers: Answers) -> None:
         """Show a question with its answers as buttons."""
         self._timer.stop()
-        self._set(words, {**answers, "Not now": self.dismiss})
+        self._question = (words, answers)
+        self._set(words, {name: partial(self._answered, act) for name, act in answers.items()})
 
-    def _set(self, words: str, answers: dict[str, Callable[[], object]]) -> None:
+    def _answered(self, act: Callable[[], object]) -> None:
+        self._question = None
+        self.dismiss()
+        act()
+
+    def drop(self) -> None:
+        """The question that is open matters no more."""
+        self._question = None
+        self.dismiss()
+
+    def _set(self, words: str, answers: Answers) -> None:
         self.words.setText(words)
         for button in self._buttons:
             button.deleteLater()
         self._buttons = []
         for name, act in answers.items():
             button = Button(name)
-            button.clicked.connect(partial(self._answer, act))
+            button.clicked.connect(lambda _=False, act=act: act())
             self._row.addWidget(button)
             self._buttons.append(button)
         self.show()
 
-    def _answer(self, act: Callable[[], object], *_: object) -> None:
-        self.dismiss()
-        act()
-
     def dismiss(self) -> None:
-        """Put the line away; the keys are the window's again, not the next widget's."""
+        """Put the line away, or back to the question behind it; the keys are the window's again."""
         for button in self._buttons:
             button.clearFocus()
         self.hide()
+        if self._question is not None:
+            self.ask(*self._question)
