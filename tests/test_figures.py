@@ -1,7 +1,12 @@
 """Figures that come back, and loud and soft in words."""
 
 import unittest
+from collections.abc import Sequence
 from dataclasses import replace
+from itertools import pairwise
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from eager_owl.session.hearing import carry_note, returns_in
 from eager_owl.solo.document import Note, Phrase, Solo, with_notes
@@ -62,6 +67,58 @@ class Returns(unittest.TestCase):
     def test_a_note_without_repeat_is_refused(self) -> None:
         with self.assertRaisesRegex(ValueError, "nowhere"):
             carry_note(with_notes(Solo(), line(60, 62)), 1)
+
+
+def longest_run(notes: Sequence[Note], sources: set[int], i: int, j: int) -> tuple[int, int | None]:
+    """As it is defined: how far notes i and j on go alike, and which one note is changed."""
+    gaps = [max(b.onset - a.onset, 0.03) for a, b in pairwise(notes)]
+    moved = notes[j].pitch - notes[i].pitch
+    changed, length = None, 1
+    while length < min(abs(j - i), len(notes) - max(i, j)) and notes[i + length].id in sources:
+        one, other = gaps[i + length - 1], gaps[j + length - 1]
+        if one > 1.35 * other or other > 1.35 * one:
+            break
+        if notes[j + length].pitch - notes[i + length].pitch != moved:
+            if changed is not None:
+                break
+            changed = length
+        length += 1
+    return length, changed
+
+
+class AnyLine(unittest.TestCase):
+    @given(
+        st.lists(st.tuples(st.sampled_from((60, 62, 63)), st.sampled_from((0.1, 0.13, 0.2))), max_size=24),
+        st.integers(0, 24),
+        st.integers(0, 24),
+    )
+    def test_returns_are_the_longest_runs_that_do_not_overlap(
+        self, played: list[tuple[int, float]], first: int, last: int
+    ) -> None:
+        onset, notes = 0.0, []
+        for number, (pitch, gap) in enumerate(played):
+            notes.append(Note(number, onset, 0.1, pitch))
+            onset += gap
+        source = notes[first:last]
+        sources = {note.id for note in source}
+        found = []
+        for i, note in enumerate(notes):
+            for j in range(len(notes)) if note.id in sources else ():
+                length, changed = longest_run(notes, sources, i, j)
+                if abs(i - j) >= 4 and length >= 4 and not (changed == length - 1 and length == 4):
+                    found.append((-length, changed is not None, i, j, changed))
+        expected, taken = [], set[int]()
+        for short, _, i, j, changed in sorted(found, key=lambda run: run[:4]):
+            if taken.isdisjoint(range(j, j - short)):
+                taken |= set(range(j, j - short))
+                expected.append((i, j, -short, changed))
+        returns = find_returns(source, notes)
+        self.assertEqual([(r.first[0], r.again[0], len(r.first), r.changed) for r in returns], expected)
+
+    def test_an_ostinato_is_read_as_a_whole(self) -> None:
+        notes = line(*(60, 63, 65, 63) * 200)
+        (halves,) = find_returns(notes, notes)[:1]
+        self.assertEqual((len(halves.first), halves.semitones, halves.changed), (400, 0, None))
 
 
 class Words(unittest.TestCase):

@@ -149,6 +149,13 @@ class Fingerings(unittest.TestCase):
         self.assertLessEqual(note.string or 9, 3)
         self.assertIn(note.finger, (2, 3))
 
+    def test_more_notes_at_once_than_strings_are_refused_by_rule(self) -> None:
+        notes = [Note(number, 1.0, 0.5, 40 + number) for number in range(40)]
+        found = find_fingering(notes[::2] + notes[1::2], Instrument())
+        self.assertGreater(sum(place is not None for place in found.places), 0)
+        self.assertRegex(" ".join(found.refusals.values()), "one note more than there are strings")
+        self.assertEqual(len(found.refusals) + sum(place is not None for place in found.places), 40)
+
     def test_notes_struck_together_are_one_shape(self) -> None:
         chord = placed(struck(48, 52, 55, 60, 64))  # C major, open
         self.assertEqual(len({note.string for note in chord}), 5)

@@ -66,6 +66,23 @@ class Charts(unittest.TestCase):
                 parse_chart(text)
             self.assertEqual(caught.exception.bar, bar)
 
+    def test_a_form_has_an_end(self) -> None:
+        for text, reason in (
+            ("| C :| x99 C :| x99 C :| x99 C |", "more than 2000 bars"),
+            ("| C " * 2001 + "|", "no more than 2000 bars"),
+            (f"| {'C G ' * 40}|", "80 chords are more than the 64"),
+        ):
+            with self.assertRaisesRegex(ChartError, reason):
+                parse_chart(text)
+        with self.assertRaisesRegex(ChartError, "no more than 2000 bars"):
+            with_bar(parse_chart("| C " * 2000 + "|"), 2000, "C")
+
+    def test_every_chart_reads_back_as_it_is(self) -> None:
+        for text in ("| Fm7 % / | C7 / |", "A |\nB | C | C |", "| C |\nnowhere |", "A | C |\nB | % |"):
+            chart = parse_chart(text)
+            self.assertEqual(parse_chart(chart_text(chart)), chart)
+        self.assertEqual(parse_chart("A |\nB | C |").sections, ((0, "B"),))
+
     def test_an_empty_chart_has_no_chords(self) -> None:
         self.assertEqual(parse_chart("").bars, ())
         self.assertIsNone(parse_chart("").chord_at(0, 4))

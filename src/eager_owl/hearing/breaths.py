@@ -68,4 +68,4 @@ def _cut_price(gap: tuple[float, float], grid: BeatGrid | None) -> float:
 
 def _span(before: tuple[float, float], after: tuple[float, float]) -> tuple[float, float]:
     start = max(before[1] - _BEFORE_S, (before[0] + before[1]) / 2)
-    return round(start, 3), round(min(after[0] + _AFTER_S, (after[0] + after[1]) / 2 + 1e-3), 3)
+    return round(start, 3), round(min(after[0] + _AFTER_S, (after[0] + after[1]) / 2), 3)

@@ -21,6 +21,7 @@ from eager_owl.solo.document import Instrument, Note, struck_together
 from eager_owl.theory.key import Key
 
 _CHUNK = 64  # steps costed at once: enough for NumPy, little enough for memory
+_CANDIDATES = 512  # alternatives looked at together
 _DIFFERENT = 0.3  # an alternative differs from every other in this share of its notes
 _NEVER = 1e9
 
@@ -125,21 +126,33 @@ def find_alternatives(
     rests, nexts = _backward(problem, home)
     through = np.array([total[home] for total in totals]) + rests
     order = np.argsort(through, axis=None)[: int(problem.lattice.exists.sum())]
-    lattice, chosen = problem.lattice, list[NDArray[np.int64]]()
-    spots = lattice.string * np.int16(100) + lattice.fret
-    for flat in order.tolist():
-        stroke, state = divmod(flat, through.shape[1])
-        if any(spots[stroke, path[stroke]] == spots[stroke, state] for path in chosen):
-            continue
-        path = np.array(
-            [*_walk_back(backs[:stroke], home, state)[:-1], *_walk_on(nexts, stroke, state)], dtype=np.int64
-        )
-        rows = np.arange(len(path))
-        if all((spots[rows, path] != spots[rows, other]).mean() >= _DIFFERENT for other in chosen):
-            chosen.append(path)
-            if len(chosen) == count:
-                break
+    spots = problem.lattice.string * np.int16(100) + problem.lattice.fret
+    rows = np.arange(len(spots))
+    chosen: list[NDArray[np.intp]] = []
+    for first in range(0, len(order), _CANDIDATES):
+        if len(chosen) == count:
+            break
+        strokes, states = np.divmod(order[first : first + _CANDIDATES], through.shape[1])
+        paths = _paths(backs, nexts, home, strokes, states)
+        places = spots[rows, paths]
+        here = spots[strokes, states]
+        left = np.ones(len(paths), bool)
+        for path in chosen:
+            left &= _differs(places, here, strokes, spots[rows, path])
+        while left.any() and len(chosen) < count:
+            best = int(left.argmax())
+            chosen.append(paths[best])
+            left &= _differs(places, here, strokes, places[best])
     return [_read(problem, len(notes), path.tolist(), home) for path in chosen]
+
+
+def _differs(
+    places: NDArray[np.int16], here: NDArray[np.int16], strokes: NDArray[np.intp], other: NDArray[np.int16]
+) -> NDArray[np.bool_]:
+    """Which paths are another way than `other`: enough places differ, and the one they were sought through does."""
+    enough: NDArray[np.bool_] = (places != other).mean(axis=1) >= _DIFFERENT
+    through: NDArray[np.bool_] = here != other[strokes]
+    return enough & through
 
 
 def with_places(notes: Sequence[Note], fingering: Fingering) -> list[Note]:
@@ -228,11 +241,23 @@ def _walk_back(backs: Sequence[NDArray[np.intp]], home: int, state: int) -> list
     return path[::-1]
 
 
-def _walk_on(nexts: Sequence[NDArray[np.intp]], stroke: int, state: int) -> list[int]:
-    path = [state]
-    for following in nexts[stroke:]:
-        path.append(int(following[path[-1]]))
-    return path
+def _paths(
+    backs: Sequence[NDArray[np.intp]],
+    nexts: Sequence[NDArray[np.intp]],
+    home: int,
+    strokes: NDArray[np.intp],
+    states: NDArray[np.intp],
+) -> NDArray[np.intp]:
+    """The cheapest path through each of these states of these strokes, shape (states, strokes)."""
+    paths = np.empty((len(strokes), len(backs) + 1), np.intp)
+    paths[np.arange(len(strokes)), strokes] = states
+    for stroke in range(len(backs) - 1, -1, -1):
+        rows = strokes > stroke
+        paths[rows, stroke] = backs[stroke][home, paths[rows, stroke + 1]]
+    for stroke, following in enumerate(nexts):
+        rows = strokes <= stroke
+        paths[rows, stroke + 1] = following[paths[rows, stroke]]
+    return paths
 
 
 def _read(problem: _Problem, count: int, path: Sequence[int], home: int) -> Fingering:

@@ -75,10 +75,12 @@ def playable(
 
     None where none can be taken.
     """
-    kept = []
+    kept: list[int] = []
     for i in stroke:
         if reason := why_not(wanted(notes[i]), instrument):
             refusals[i] = reason
+        elif len(kept) == len(instrument.tuning):
+            refusals[i] = f"{pitch_name(notes[i].pitch)} is one note more than there are strings at that moment"
         else:
             kept.append(i)
     for size in range(len(kept), 0, -1):

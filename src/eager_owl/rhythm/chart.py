@@ -14,6 +14,7 @@ from eager_owl.theory.pitch import FLAT_NAMES, Names
 
 _TIMES = re.compile(r"\s*[x×](\d{1,2})\s*", re.IGNORECASE)
 BARS_A_LINE = 4
+MOST_BARS, MOST_CHORDS_A_BAR = 2000, 64
 _BAR_LINE = re.compile(r":?\|+:?")
 
 
@@ -111,6 +112,8 @@ def parse_chart(text: str) -> Chart:
             continue
         lines = list(_BAR_LINE.finditer(line))
         if name := line[: lines[0].start()].strip():
+            if sections and sections[-1][0] == len(bars):
+                sections.pop()  # it had no bars
             sections.append((len(bars), name))
         first = len(bars)
         for at, bar_line in enumerate(lines):
@@ -135,6 +138,8 @@ def parse_chart(text: str) -> Chart:
             bars.append(chords)
     if opened is not None:
         raise ChartError(opened + 1, "its repeat is opened by |: and never closed by :|")
+    if sections and sections[-1][0] == len(bars):
+        sections.pop()
     if text.strip() and not bars:
         raise ChartError(1, "there are no bars: write chords between | signs, such as | Fm7 | Bbm7 |")
     return Chart(tuple(bars), tuple(sections), frozenset(stops))
@@ -143,6 +148,8 @@ def parse_chart(text: str) -> Chart:
 def _repeat(bars: list[tuple[Chord | None, ...]], stops: set[int], first: int, times: int) -> None:
     """Play the bars from `first` on so many times in all."""
     length = len(bars) - first
+    if len(bars) + length * (times - 1) > MOST_BARS:
+        raise ChartError(first + 1, f"repeated {times} times the form has more than {MOST_BARS} bars")
     stops |= {stop + length * turn for stop in stops if stop >= first for turn in range(1, times)}
     bars += bars[first:] * (times - 1)
 
@@ -153,6 +160,10 @@ def _parse_bar(cell: str, before: Sequence[tuple[Chord | None, ...]]) -> tuple[t
     symbols = cell.split()
     stopped = any(symbol.lower() == "stop" for symbol in symbols)
     symbols = [symbol for symbol in symbols if symbol.lower() != "stop"]
+    if number > MOST_BARS:
+        raise ChartError(number, f"a form has no more than {MOST_BARS} bars")
+    if len(symbols) > MOST_CHORDS_A_BAR:
+        raise ChartError(number, f"{len(symbols)} chords are more than the {MOST_CHORDS_A_BAR} that a bar may have")
     if not symbols:
         raise ChartError(number, "it is empty: write a chord, % to repeat the bar before, or N.C.")
     if symbols[0] in ("%", "/") and not before:
@@ -170,7 +181,7 @@ def _parse_bar(cell: str, before: Sequence[tuple[Chord | None, ...]]) -> tuple[t
                 chords.append(parse_chord(symbol))
             except ValueError as error:
                 raise ChartError(number, str(error)) from None
-    return tuple(chords), stopped
+    return tuple(chords[:1] if len(set(chords)) == 1 else chords), stopped
 
 
 def with_bar(chart: Chart, bar: int, text: str) -> Chart:

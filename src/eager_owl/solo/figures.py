@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eager_owl.solo.document import Note, Solo, change_notes
 from eager_owl.theory.interval import step_words
@@ -25,77 +25,58 @@ class Return:
     changed: int | None = None
 
 
-@dataclass(frozen=True)
-class _Line:
-    """The notes' pitches, the gaps between onsets in s, which of them may be a figure's, and their ids."""
-
-    pitches: list[int]
-    gaps: list[float]
-    sources: list[bool]
-    ids: tuple[int, ...]
-
-
 def find_returns(source: Sequence[Note], notes: Sequence[Note]) -> list[Return]:
     """Where runs of `source` come back among `notes` (which hold them too), longest first.
 
     A return does not overlap the figure it repeats, and no two returns overlap each other.
     """
     sources = {note.id for note in source}
-    line = _Line(
-        [note.pitch for note in notes],
-        [max(after.onset - before.onset, _SHORTEST_GAP_S) for before, after in pairwise(notes)],
-        [note.id in sources for note in notes],
-        tuple(note.id for note in notes),
-    )
-    found = [run for i, j in _likely(notes, sources) if (run := _run(line, i, j))]
-    found.sort(key=lambda run: (-len(run.first), run.changed is not None))
+    here = np.array([index for index, note in enumerate(notes) if note.id in sources], dtype=np.intp)
+    if len(notes) < _LEAST_NOTES or not len(here):
+        return []
+    pitch = np.array([note.pitch for note in notes])
+    gap = np.maximum(np.diff([note.onset for note in notes]), _SHORTEST_GAP_S)
     kept: list[Return] = []
-    taken: set[int] = set()
-    for run in found:
-        if taken.isdisjoint(run.again):
-            taken |= set(run.again)
-            kept.append(run)
+    runs = _runs(pitch, gap, here)
+    while len(runs):
+        i, j, length, changed = runs[0].tolist()
+        first, again = (tuple(note.id for note in notes[at : at + length]) for at in (i, j))
+        kept.append(Return(first, again, int(pitch[j] - pitch[i]), None if changed < 0 else changed))
+        runs = runs[(runs[:, 1] >= j + length) | (runs[:, 1] + runs[:, 2] <= j)]
     return kept
 
 
-def _likely(notes: Sequence[Note], sources: set[int]) -> list[tuple[int, int]]:
-    """Pairs of indices at which the first few notes agree: all in rhythm, all but one in their steps."""
-    count = len(notes) - _LEAST_NOTES + 1
-    if count < 1:
-        return []
-    pitch = np.array([note.pitch for note in notes], np.int16)
-    gap = np.maximum(np.diff([note.onset for note in notes]), _SHORTEST_GAP_S).astype(np.float32)
-    here = np.array([index for index in range(count) if notes[index].id in sources], dtype=np.intp)
-    there = np.arange(count)
-    agreed = np.zeros((len(here), count), np.int8)
-    rhythm = np.abs(here[:, None] - there) >= _LEAST_NOTES
-    for step in range(1, _LEAST_NOTES):
-        agreed += (pitch[here + step] - pitch[here])[:, None] == pitch[there + step] - pitch[there]
-        one, other = gap[here + step - 1][:, None], gap[there + step - 1]
-        rhythm &= (one <= np.float32(_SAME_GAP) * other) & (other <= np.float32(_SAME_GAP) * one)
-    rows, columns = np.nonzero(rhythm & (agreed >= _LEAST_NOTES - 2))
-    return list(zip(here[rows].tolist(), columns.tolist(), strict=True))
+def _runs(pitch: NDArray[np.int64], gap: NDArray[np.float64], here: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The longest run from each note of `here` and each other note on, shape (runs, 4), longest first.
 
-
-def _run(line: _Line, i: int, j: int) -> Return | None:
-    """The longest run from notes i and j on, or None where it is too short."""
-    pitches, gaps = line.pitches, line.gaps
-    semitones = pitches[j] - pitches[i]
-    changed: int | None = None
-    length = 1
-    most = min(abs(j - i), len(pitches) - max(i, j))
-    while length < most and line.sources[i + length]:
-        one, other = gaps[i + length - 1], gaps[j + length - 1]
-        if one > _SAME_GAP * other or other > _SAME_GAP * one:
-            break
-        if pitches[j + length] - pitches[i + length] != semitones:
-            if changed is not None:
-                break
-            changed = length
-        length += 1
-    if length < _LEAST_NOTES or (changed == length - 1 and length <= _LEAST_NOTES):
-        return None
-    return Return(line.ids[i : i + length], line.ids[j : j + length], semitones, changed)
+    Columns are the two notes, the length, and which note is changed (-1: none). Lengths of runs without a change are
+    carried from their second notes to their first ones, so that an ostinato costs no more than any other line.
+    """
+    count, rows = len(pitch), len(here)
+    steps = np.diff(pitch)
+    goes_on = np.zeros((rows + 2, count + 2), bool)  # both notes have a next one, in the same rhythm
+    exact = np.zeros((rows + 2, count + 2), np.intp)  # notes from here on in the same steps
+    exact[:rows, :count] = 1
+    for row in range(rows - 2, -1, -1):
+        i = int(here[row])
+        if here[row + 1] == i + 1:
+            goes_on[row, : count - 1] = (gap[i] <= _SAME_GAP * gap) & (gap <= _SAME_GAP * gap[i])
+            alike = goes_on[row, : count - 1] & (steps == steps[i])
+            exact[row, : count - 1] += np.where(alike, exact[row + 1, 1:count], 0)
+    apart = np.abs(here[:, None] - np.arange(count)) >= _LEAST_NOTES
+    at, j = np.nonzero(apart & goes_on[:rows, :count] & goes_on[1:-1, 1:-1] & goes_on[2:, 2:])
+    one = here[at]
+    same = exact[at, j]
+    changes = goes_on[at + same - 1, j + same - 1]
+    after = np.minimum(same + 1, count - 1 - np.maximum(one, j))
+    moved = pitch[j] - pitch[one]
+    resumes = changes & goes_on[at + same, j + same] & (pitch[j + after] - pitch[one + after] == moved)
+    length = same + changes + np.where(resumes, exact[np.minimum(at + same + 1, rows), j + same + 1], 0)
+    length = np.minimum(length, np.minimum(np.abs(j - one), count - np.maximum(one, j)))
+    changed = np.where(changes & (same < length), same, -1)
+    long_enough = (length >= _LEAST_NOTES) & ((length > _LEAST_NOTES) | (changed != length - 1))
+    runs: NDArray[np.intp] = np.stack([one, j, length, changed], axis=1)[long_enough]
+    return runs[np.lexsort((runs[:, 3] >= 0, -runs[:, 2]))]
 
 
 def return_words(run: Return, notes: Sequence[Note]) -> str:

@@ -1,6 +1,7 @@
 """Chords in a key: Roman numerals, what a chord from outside is, and the key that a run of chords speaks for."""
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -101,6 +102,10 @@ def _core_tones(chord: Chord) -> frozenset[int]:
     return frozenset((chord.root + step) % 12 for step, label in chord.degrees.items() if label in _CORE)
 
 
+# How much a chord of a kind counts for a key, and one of no kind that is named.
+_SPEAKS_FOR_KEY, _SPEAKS_AGAINST_KEY = {"own": 1.0, "blues": 1.0, "secondary dominant": 0.2, "borrowed": 0.1}, -0.5
+
+
 def suggest_keys(chords: Sequence[Chord | None]) -> list[tuple[Key, float]]:
     """The keys that the chords of a form, bar by bar, speak for, best first, with their shares of belief.
 
@@ -111,17 +116,17 @@ def suggest_keys(chords: Sequence[Chord | None]) -> list[tuple[Key, float]]:
     if not named:
         return []
     scored: list[tuple[Key, float]] = []
-    pairs = list(zip(named, [*named[1:], named[0]], strict=True))
+    pairs = Counter(zip(named, [*named[1:], named[0]], strict=True))  # a long form repeats itself
     for mode in ("major", "minor"):
         for tonic in range(12):
             key = Key(tonic, mode)
             score = 0.0
-            for chord, following in pairs:
+            for (chord, following), times in pairs.items():
                 kind = function_of(chord, key, following).kind
-                score += {"own": 1.0, "blues": 1.0, "secondary dominant": 0.2, "borrowed": 0.1}.get(kind, -0.5)
+                score += times * _SPEAKS_FOR_KEY.get(kind, _SPEAKS_AGAINST_KEY)
                 at_home = following.root == tonic and following.quality == mode
                 if at_home and chord.quality == "dominant" and (chord.root - tonic) % 12 == 7:
-                    score += 1.5
+                    score += 1.5 * times
             for chord, worth in ((named[0], 1.0), (named[-1], 1.0)):
                 score += worth * (chord.root == tonic and (chord.quality == "minor") == (mode == "minor"))
             scored.append((key, score))
