@@ -8,9 +8,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.document import LeadFocus, Phrase, Solo, with_notes
+from eager_owl.solo.document import LeadFocus, Phrase, Solo, change_phrase, with_notes
+from eager_owl.solo.edits import toggle_pins
+from eager_owl.solo.gate import check_solo
 from tests.support import line, with_doubt
-from tests.windows import CTRL, KEY, SHIFT, WindowCase, rows
+from tests.windows import ALT, CTRL, KEY, SHIFT, WindowCase, rows
 
 
 class PanelCase(WindowCase):
@@ -33,6 +35,27 @@ class Evidence(PanelCase):
         self.phrase(0)
         self.edit(with_doubt)
         return self.solo.notes_in(self.solo.phrases[0])[1].id
+
+    def test_a_note_that_is_nudged_out_of_its_phrase_stays_selected(self) -> None:
+        self.phrase(0)
+        last = self.opened.notes[-1]
+        self.opened.select([last.id])
+        self.edit(lambda solo: change_phrase(solo, 0, end=last.onset + 0.015))
+        for _ in range(3):
+            self.press(KEY.Key_Right, ALT)
+        self.assertGreater(self.solo.note(last.id).onset, self.solo.phrases[0].end)
+        self.assertEqual(self.chosen, [last.id])
+        self.assertNotIn(last.id, [note.id for note in self.opened.notes])
+
+    def test_a_number_typed_where_none_is_wanted_is_told(self) -> None:
+        carry = self.panel("elsewhere")
+        self.window.session.run(self.window.session.commands["show_elsewhere"])
+        carry.semitones.setText("x")
+        carry.to_key.setText("G minor")
+        carry.to_key.setModified(True)
+        QTest.keyClick(carry.to_key, KEY.Key_Return)
+        self.settle()
+        self.assertIn("“x” is not a number", carry.complaint.text())
 
     def test_the_queue_is_listed_and_a_row_leads_to_its_note(self) -> None:
         worst = self.doubtful()
@@ -202,6 +225,33 @@ class FactsOfTheSolo(PanelCase):
         self.opened.move_cursor(4.25)
         QTest.mouseClick(self.facts.here_button, Qt.MouseButton.LeftButton)
         self.assertEqual(self.solo.grid.first_beat_s, 4.25)
+
+    def test_what_is_no_number_is_told_and_changes_nothing(self) -> None:
+        before = self.solo
+        for field, words in ((self.facts.first_beat, "1e999"), (self.facts.tempo, "nan"), (self.facts.beats, "x")):
+            field.setText(words)
+            field.setModified(True)
+            QTest.keyClick(field, KEY.Key_Return)
+            self.assertIn("is not a number", self.facts.complaint.text())
+            field.setModified(False)
+            self.facts.refresh()
+        self.facts.beats.setText("x")
+        for beat in range(4):
+            self.opened.move_cursor(3.0 + 0.6 * beat)
+            QTest.mouseClick(self.facts.tap_button, Qt.MouseButton.LeftButton)
+        self.assertIn("“x” is not a number", self.facts.complaint.text())
+        self.assertEqual(self.solo, before)
+
+    def test_another_guitar_lets_go_of_places_that_it_has_not(self) -> None:
+        note = next(note for note in self.solo.notes if note.string == 1)
+        self.edit(lambda solo: toggle_pins(solo, [note.id]))
+        self.facts.tuning.setText("B3 G3 D3 A2")
+        self.facts.tuning.setModified(True)
+        QTest.keyClick(self.facts.tuning, KEY.Key_Return)
+        self.settle()
+        self.assertEqual(len(self.solo.instrument.tuning), 4)
+        self.assertEqual(check_solo(self.solo), self.solo)
+        self.assertNotEqual(self.solo.note(note.id).fret, note.fret)
 
     def test_letters_typed_in_a_field_are_not_commands(self) -> None:
         before = self.solo.notes

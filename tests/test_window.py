@@ -20,7 +20,9 @@ from eager_owl.desktop.entries import PANELS
 from eager_owl.desktop.theme import DAY, DUSK, worn
 from eager_owl.notation.tab import text_tab
 from eager_owl.session.open_solo import OpenSolo
+from eager_owl.session.unsaved import unsaved_folder
 from eager_owl.solo.document import Instrument, Solo
+from eager_owl.solo.store import load
 from eager_owl.solo.tunings import TUNINGS
 from tests.windows import CTRL, KEY, SHIFT, WindowCase
 
@@ -355,6 +357,22 @@ class Looks(WindowCase):
         self.assertIn("ZeroDivisionError", logged.output[0])
         self.demo()
         self.assertEqual(self.solo.title, "Night Ferry")
+
+    def test_a_fault_while_painting_leaves_the_window_and_journals_the_work(self) -> None:
+        self.demo()
+        self.opened.do("title", lambda solo: replace(solo, title="At work"))
+        fault = ZeroDivisionError("while painting")
+        with (
+            mock.patch.object(type(self.window.desk), "_paint_cursor", side_effect=fault),
+            self.assertRaises(ZeroDivisionError) as caught,
+        ):
+            self.window.desk.repaint()
+        with self.assertLogs("eager_owl.log", "ERROR"), redirect_stderr(io.StringIO()):
+            tell_fault(self.window.session, caught.exception)
+        titles = [load(path).title for path in unsaved_folder().glob(".*.journal")]
+        self.assertEqual(titles, ["At work"])
+        self.window.desk.repaint()
+        self.assertFalse(self.window.desk.paintingActive())
 
     def test_on_a_smaller_screen_what_has_no_room_is_scrolled_to(self) -> None:
         self.demo()

@@ -3,6 +3,7 @@
 import logging
 import os
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
@@ -68,7 +69,9 @@ def log_toolkit(kind: QtMsgType, _context: QMessageLogContext, message: str) -> 
 
 
 def tell_fault(session: Session, fault: BaseException) -> None:
-    """A fault in answering a key or the mouse: written down, and told in the window and on the terminal."""
+    """A fault in answering a key or the mouse: work is journalled, the fault written down and told."""
     words = log_fault("the window", fault)
+    with suppress(Exception):  # what is at fault may be what would be journalled
+        session.keeping.unsaved.write()
     print(f"eager-owl: {words}", file=sys.stderr)
     session.tell(words, lasting=True)

@@ -14,7 +14,7 @@ from PySide6.QtSvg import QSvgGenerator
 from eager_owl import ASSETS
 from eager_owl.desktop.sheet_painter import MUSIC, Typeface, font_of, paint_page, pieces_of, text_width
 from eager_owl.desktop.theme import load_fonts
-from eager_owl.session.sheets import Sheet, Widths, Words, items_of
+from eager_owl.session.sheets import Page, Sheet, Widths, Words, items_of
 
 _DOTS_PER_INCH, _POINTS_PER_INCH = 1200, 72
 
@@ -40,24 +40,16 @@ class Drawing:
         writer.setAuthor(sheet.author)
         writer.setCreator("Eager Owl")
         writer.setPageMargins(QMarginsF(0, 0, 0, 0))
-        painter: QPainter | None = None
-        for page in sheet.pages:
-            size = QPageSize(
-                QSizeF(page.width, page.height),
-                QPageSize.Unit.Point,
-                matchPolicy=QPageSize.SizeMatchPolicy.ExactMatch,
-            )
-            writer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0)))
-            if painter is None:
-                painter = QPainter(writer)
-            else:
-                writer.newPage()
-            painter.save()
-            painter.scale(_DOTS_PER_INCH / _POINTS_PER_INCH, _DOTS_PER_INCH / _POINTS_PER_INCH)
-            paint_page(painter, page)
-            painter.restore()
-        if painter is not None:
-            painter.end()
+        writer.setPageLayout(_paper(sheet.pages[0]))
+        with QPainter(writer) as painter:
+            for number, page in enumerate(sheet.pages):
+                if number:
+                    writer.setPageLayout(_paper(page))
+                    writer.newPage()
+                painter.save()
+                painter.scale(_DOTS_PER_INCH / _POINTS_PER_INCH, _DOTS_PER_INCH / _POINTS_PER_INCH)
+                paint_page(painter, page)
+                painter.restore()
         return bytes(buffer.data().data())
 
     def svg(self, sheet: Sheet) -> str:
@@ -72,10 +64,9 @@ class Drawing:
         generator.setSize(QSize(round(page.width), round(page.height)))
         generator.setViewBox(QRectF(0, 0, page.width, page.height))
         generator.setTitle(sheet.title)
-        painter = QPainter(generator)
-        painter.fillRect(QRectF(0, 0, page.width, page.height), "#ffffff")
-        paint_page(painter, page)
-        painter.end()
+        with QPainter(generator) as painter:
+            painter.fillRect(QRectF(0, 0, page.width, page.height), "#ffffff")
+            paint_page(painter, page)
         return bytes(content.data()).decode()
 
     def typefaces(self, sheets: Sequence[Sheet]) -> str:
@@ -87,6 +78,13 @@ class Drawing:
                     for typeface, piece in pieces_of(item.text, item.face):
                         used.setdefault(typeface, set()).update(piece)
         return "".join(_rule(typeface, frozenset(characters)) for typeface, characters in used.items())
+
+
+def _paper(page: Page) -> QPageLayout:
+    """A sheet of paper as large as a page, without margins of its own."""
+    exact = QPageSize.SizeMatchPolicy.ExactMatch
+    size = QPageSize(QSizeF(page.width, page.height), QPageSize.Unit.Point, matchPolicy=exact)
+    return QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0))
 
 
 @lru_cache(maxsize=64)

@@ -18,19 +18,18 @@ def print_sheet(sheet: Sheet, printer: QPrinter) -> None:
     """Draw all pages, or those that were asked for, each as large as the printer's paper lets it be."""
     first = printer.fromPage() or 1
     last = printer.toPage() or len(sheet.pages)
-    painter = QPainter(printer)
-    for number, page in enumerate(sheet.pages[first - 1 : last]):
-        if number:
-            printer.newPage()
-        room = printer.paperRect(QPrinter.Unit.DevicePixel)
-        scale = min(room.width() / page.width, room.height() / page.height)
-        painter.save()
-        offset = printer.pageRect(QPrinter.Unit.DevicePixel).topLeft()
-        painter.translate(-offset)
-        painter.scale(scale, scale)
-        paint_page(painter, page)
-        painter.restore()
-    painter.end()
+    with QPainter(printer) as painter:
+        for number, page in enumerate(sheet.pages[first - 1 : last]):
+            if number:
+                printer.newPage()
+            room = printer.paperRect(QPrinter.Unit.DevicePixel)
+            scale = min(room.width() / page.width, room.height() / page.height)
+            painter.save()
+            offset = printer.pageRect(QPrinter.Unit.DevicePixel).topLeft()
+            painter.translate(-offset)
+            painter.scale(scale, scale)
+            paint_page(painter, page)
+            painter.restore()
 
 
 def preview_sheet(sheet: Sheet, window: QWidget) -> None:

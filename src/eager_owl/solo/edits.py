@@ -12,6 +12,7 @@ from eager_owl.solo.document import (
     MIN_NOTE_S,
     MIN_PHRASE_S,
     PINS,
+    Instrument,
     Note,
     Phrase,
     Solo,
@@ -311,6 +312,19 @@ def delete_phrase(solo: Solo, index: int) -> Solo:
 
 
 # Schools
+
+
+def with_instrument(solo: Solo, instrument: Instrument) -> Solo:
+    """The solo on another guitar; places that are not on its neck, or sound another pitch there, are let go."""
+
+    def change(note: Note) -> Note:
+        if note.string is None:
+            return note
+        if note.string <= len(instrument.tuning) and instrument.fret_of(note.string, note.pitch) == note.fret:
+            return note
+        return replace(note, string=None, fret=None, finger=None, pins=note.pins - {"place"})
+
+    return replace(solo, instrument=instrument, notes=tuple(map(change, solo.notes)))
 
 
 def choose_schools(solo: Solo, placing: str | None = None, reasons: str | None = None) -> Solo:

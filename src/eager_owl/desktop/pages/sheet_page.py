@@ -155,26 +155,26 @@ class Papers(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.sheet is None:
             return
-        painter = QPainter(self)
-        exposed = QRectF(event.rect())
-        marked = set(self._page.session.solo.view.selection)
-        for number, page in enumerate(self.sheet.pages):
-            top = self._top(number)
-            ground = QRectF(_GAP_PX, top, page.width * self._scale, page.height * self._scale)
-            if not ground.adjusted(-2, -2, 2, 2).intersects(exposed):
-                continue
-            painter.fillRect(ground, color(PAPER))
-            painter.setPen(QPen(color(worn().rule), 1))
-            painter.drawRect(ground)
-            for note in marked:
-                for _, box in (place for place in self.sheet.places_of(note) if place[0] == number):
-                    painter.fillRect(self.on_screen(number, box).adjusted(-3, -2, 3, 2), color(DAY.here_wash))
-            painter.save()
-            painter.translate(_GAP_PX, top)
-            painter.scale(self._scale, self._scale)
-            top_pt, height_pt = (exposed.y() - top) / self._scale, exposed.height() / self._scale
-            paint_page(painter, page, QRectF(0, top_pt, page.width, height_pt))
-            painter.restore()
+        with QPainter(self) as painter:
+            exposed = QRectF(event.rect())
+            marked = set(self._page.session.solo.view.selection)
+            for number, page in enumerate(self.sheet.pages):
+                top = self._top(number)
+                ground = QRectF(_GAP_PX, top, page.width * self._scale, page.height * self._scale)
+                if not ground.adjusted(-2, -2, 2, 2).intersects(exposed):
+                    continue
+                painter.fillRect(ground, color(PAPER))
+                painter.setPen(QPen(color(worn().rule), 1))
+                painter.drawRect(ground)
+                for note in marked:
+                    for _, box in (place for place in self.sheet.places_of(note) if place[0] == number):
+                        painter.fillRect(self.on_screen(number, box).adjusted(-3, -2, 3, 2), color(DAY.here_wash))
+                painter.save()
+                painter.translate(_GAP_PX, top)
+                painter.scale(self._scale, self._scale)
+                top_pt, height_pt = (exposed.y() - top) / self._scale, exposed.height() / self._scale
+                paint_page(painter, page, QRectF(0, top_pt, page.width, height_pt))
+                painter.restore()
 
     def _note_at(self, point: QPointF) -> int | None:
         if self.sheet is None:

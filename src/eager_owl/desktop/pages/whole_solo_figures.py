@@ -55,14 +55,14 @@ class Figure(QWidget):
         return next((part for part in reversed(self.parts()) if part[0].contains(point)), None)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.paint(painter, QRectF(event.rect()))
-        parts = self.parts()
-        if self.hasFocus() and parts:
-            painter.setPen(QPen(color(self.theme.ink), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(parts[self._at % len(parts)][0], 4, 4)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self.paint(painter, QRectF(event.rect()))
+            parts = self.parts()
+            if self.hasFocus() and parts:
+                painter.setPen(QPen(color(self.theme.ink), 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(parts[self._at % len(parts)][0], 4, 4)
 
     def event(self, event: QEvent) -> bool:
         return claims_key(event, _CHOOSING) or super().event(event)

@@ -55,26 +55,26 @@ class _Bars(QWidget):
         return QRectF(bar % BARS_A_LINE * width + 1, bar // BARS_A_LINE * _ROW_PX + 1, width - 2, _ROW_PX - 2)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        starts = dict(self.chart.sections)
-        for bar in range(len(self.chart.bars) + 1):
-            cell = self._cell(bar)
-            new = bar == len(self.chart.bars)
-            style = Qt.PenStyle.DashLine if new else Qt.PenStyle.SolidLine
-            here = bar == self.at
-            painter.setPen(QPen(color(worn().here if here else worn().rule), 2 if here else 1, style))
-            painter.setBrush(color(worn().here_wash if here else worn().paper))
-            painter.drawRoundedRect(cell, 4, 4)
-            painter.setPen(color(worn().quiet))
-            painter.setFont(text_font(themes.SMALL))
-            if new:
-                painter.drawText(cell, Qt.AlignmentFlag.AlignCenter, "add")
-                continue
-            if bar in starts:
-                corner = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
-                painter.drawText(cell.adjusted(0, 0, -4, -2), corner, starts[bar])
-            self._paint_chords(painter, cell, bar)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            starts = dict(self.chart.sections)
+            for bar in range(len(self.chart.bars) + 1):
+                cell = self._cell(bar)
+                new = bar == len(self.chart.bars)
+                style = Qt.PenStyle.DashLine if new else Qt.PenStyle.SolidLine
+                here = bar == self.at
+                painter.setPen(QPen(color(worn().here if here else worn().rule), 2 if here else 1, style))
+                painter.setBrush(color(worn().here_wash if here else worn().paper))
+                painter.drawRoundedRect(cell, 4, 4)
+                painter.setPen(color(worn().quiet))
+                painter.setFont(text_font(themes.SMALL))
+                if new:
+                    painter.drawText(cell, Qt.AlignmentFlag.AlignCenter, "add")
+                    continue
+                if bar in starts:
+                    corner = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
+                    painter.drawText(cell.adjusted(0, 0, -4, -2), corner, starts[bar])
+                self._paint_chords(painter, cell, bar)
 
     def _paint_chords(self, painter: QPainter, cell: QRectF, bar: int) -> None:
         """One chord over its numeral; of several, half of them over the others."""

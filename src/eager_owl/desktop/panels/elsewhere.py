@@ -141,11 +141,11 @@ class Elsewhere(Panel):
             wanted = parse_key(self.to_key.text())
             if own is None:
                 raise ValueError("give the solo's own key first: F")
+            now = round(number(self.semitones.text() or "0"))
         except ValueError as error:
             self.complain(str(error))
             return
         self.to_key.setModified(False)
-        now = round(number(self.semitones.text() or "0"))
         if (own.tonic + now - wanted.tonic) % 12:
             self.semitones.setText(str((wanted.tonic - own.tonic + 6) % 12 - 6))
         self.refresh()

@@ -16,7 +16,7 @@ from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import PlacingSchool, placing_schools
 from eager_owl.session.session import Session
 from eager_owl.solo.document import About, Instrument, Solo
-from eager_owl.solo.edits import choose_schools
+from eager_owl.solo.edits import choose_schools, with_instrument
 from eager_owl.solo.tunings import TUNINGS, tuning_name
 from eager_owl.theory.key import parse_key
 from eager_owl.theory.pitch import parse_pitch, pitch_name
@@ -207,7 +207,7 @@ class Facts(Panel):
         def change(solo: Solo) -> Solo:
             tuning = tuple(parse_pitch(name) for name in names)
             guitar = Instrument(tuning, int(number(capo)), int(number(frets)), number(scale), left_handed)
-            return replace(solo, instrument=guitar)
+            return with_instrument(solo, guitar)
 
         self.take("guitar", change, place=True)
 
@@ -229,8 +229,8 @@ class Facts(Panel):
         if len(self._taps) < 3:
             self.complain(f"{3 - len(self._taps)} more taps, on the beat, while it plays")
             return
-        beats = int(number(self.beats.text() or "4"))
-        self.take("tempo tapped", lambda solo: replace(solo, grid=grid_from_taps(self._taps, beats)))
+        beats = self.beats.text() or "4"
+        self.take("tempo tapped", lambda solo: replace(solo, grid=grid_from_taps(self._taps, int(number(beats)))))
 
     def _first_beat_here(self) -> None:
         opened = self.session.solo

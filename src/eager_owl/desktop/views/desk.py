@@ -98,9 +98,9 @@ class Desk(QWidget):
         self._painter = DeskPainter(self._open, self.desk_layout, worn())
         left = min(self.desk_layout.x_of(note.onset) for note in notes) - _AROUND_PX
         right = max(self.desk_layout.x_of(note.end) for note in notes) + _AROUND_PX
-        brush = self._brush(self._picture)
-        self._painter.paint_stretch(brush, left, right)
-        brush.end()
+        with QPainter(self._picture) as brush:
+            brush.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._painter.paint_stretch(brush, left, right)
         self.show_selection()
 
     def zoom(self, by: int) -> None:
@@ -146,27 +146,22 @@ class Desk(QWidget):
         if self._picture is None:
             self._picture = QPixmap(self.size() * self.devicePixelRatioF())
             self._picture.setDevicePixelRatio(self.devicePixelRatioF())
-            brush = self._brush(self._picture)
-            self._painter.paint(brush)
-            brush.end()
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._open.phrase is not None:
-            self._painter.notes.paint_selection(painter)
-            if self._open.view.voice != "recording":
-                self._painter.notes.paint_transcribed(painter)
-        self._paint_span(painter, self._open)
-        self._paint_remarked(painter, self._open)
-        self._paint_taps(painter, self._open)
-        self._paint_cursor(painter, self._open)
-        self._paint_writing(painter, self._open)
-        self._paint_drag(painter, self._open)
-
-    def _brush(self, picture: QPixmap) -> QPainter:
-        brush = QPainter(picture)
-        brush.setRenderHint(QPainter.RenderHint.Antialiasing)
-        return brush
+            with QPainter(self._picture) as brush:
+                brush.setRenderHint(QPainter.RenderHint.Antialiasing)
+                self._painter.paint(brush)
+        with QPainter(self) as painter:
+            painter.drawPixmap(0, 0, self._picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if self._open.phrase is not None:
+                self._painter.notes.paint_selection(painter)
+                if self._open.view.voice != "recording":
+                    self._painter.notes.paint_transcribed(painter)
+            self._paint_span(painter, self._open)
+            self._paint_remarked(painter, self._open)
+            self._paint_taps(painter, self._open)
+            self._paint_cursor(painter, self._open)
+            self._paint_writing(painter, self._open)
+            self._paint_drag(painter, self._open)
 
     def _paint_span(self, painter: QPainter, opened: OpenSolo) -> None:
         if opened.view.span is None:

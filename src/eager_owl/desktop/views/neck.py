@@ -169,31 +169,31 @@ class Neck(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._open is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(color(worn().rule), 1))
-        painter.setBrush(color(worn().paper))
-        painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 7, 7)
-        painter.setFont(head_font())
-        painter.setPen(color(worn().ink))
-        title = self._title()
-        painter.drawText(QPointF(12, 24), title)
-        width = painter.fontMetrics().horizontalAdvance(title)
-        painter.setFont(text_font(themes.SMALL))
-        painter.setPen(color(worn().quiet))
-        room = self.width() - width - 50
-        words = painter.fontMetrics().elidedText(self._heading(), Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QPointF(28 + width, 24), words)
-        self._paint_board(painter)
-        self._paint_box(painter)
-        self._paint_window(painter)
-        tried = self._open.view.tried
-        if tried:
-            self._paint_tried(painter, tried)
-        if not self._moved:
-            self._paint_path(painter)
-        if self._dragged is not None:
-            self._paint_dragged(painter)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(color(worn().rule), 1))
+            painter.setBrush(color(worn().paper))
+            painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 7, 7)
+            painter.setFont(head_font())
+            painter.setPen(color(worn().ink))
+            title = self._title()
+            painter.drawText(QPointF(12, 24), title)
+            width = painter.fontMetrics().horizontalAdvance(title)
+            painter.setFont(text_font(themes.SMALL))
+            painter.setPen(color(worn().quiet))
+            room = self.width() - width - 50
+            words = painter.fontMetrics().elidedText(self._heading(), Qt.TextElideMode.ElideRight, room)
+            painter.drawText(QPointF(28 + width, 24), words)
+            self._paint_board(painter)
+            self._paint_box(painter)
+            self._paint_window(painter)
+            tried = self._open.view.tried
+            if tried:
+                self._paint_tried(painter, tried)
+            if not self._moved:
+                self._paint_path(painter)
+            if self._dragged is not None:
+                self._paint_dragged(painter)
 
     def _paint_board(self, painter: QPainter) -> None:
         assert self._open is not None

@@ -88,17 +88,17 @@ class RailStrip(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._open is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        here = -1 if self._open.view.phrase is None else self._open.view.phrase
-        for index, tile in self._tiles():
-            self._paint_card(painter, tile, index == here)
-            if index < 0:
-                painter.setFont(text_font(themes.TEXT))
-                painter.setPen(color(worn().ink))
-                painter.drawText(tile, Qt.AlignmentFlag.AlignCenter, "whole")
-            else:
-                self._paint_phrase(painter, tile, index, self._open.solo.phrases[index], index == here)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            here = -1 if self._open.view.phrase is None else self._open.view.phrase
+            for index, tile in self._tiles():
+                self._paint_card(painter, tile, index == here)
+                if index < 0:
+                    painter.setFont(text_font(themes.TEXT))
+                    painter.setPen(color(worn().ink))
+                    painter.drawText(tile, Qt.AlignmentFlag.AlignCenter, "whole")
+                else:
+                    self._paint_phrase(painter, tile, index, self._open.solo.phrases[index], index == here)
 
     def _paint_card(self, painter: QPainter, tile: QRectF, here: bool) -> None:
         painter.setPen(QPen(color(worn().here if here else worn().rule), 2 if here else 1))

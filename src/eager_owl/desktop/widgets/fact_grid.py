@@ -119,11 +119,11 @@ class _Share(QWidget):
         return QSize(90, 18)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        track = QRectF(0, self.height() / 2 - 4, self.width(), 8)
-        painter.fillRect(track, color(worn().cell))
-        track.setWidth(max(2.0, track.width() * self._share))
-        painter.fillRect(track, color(worn().here if self._loud else worn().ribbon))
+        with QPainter(self) as painter:
+            track = QRectF(0, self.height() / 2 - 4, self.width(), 8)
+            painter.fillRect(track, color(worn().cell))
+            track.setWidth(max(2.0, track.width() * self._share))
+            painter.fillRect(track, color(worn().here if self._loud else worn().ribbon))
 
 
 def _flat(words: str, act: Callable[[], object]) -> Button:

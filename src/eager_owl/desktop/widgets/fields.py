@@ -1,5 +1,7 @@
 """Fields to type in, for which keys are not shortcuts, and rows of widgets."""
 
+import math
+
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPlainTextEdit, QWidget
@@ -59,9 +61,12 @@ def _keep_key(event: QEvent) -> bool:
 def number(text: str) -> float:
     """A number as typed. Raises ValueError saying what is none."""
     try:
-        return float(text.replace(",", "."))
+        typed = float(text.replace(",", "."))
     except ValueError:
-        raise ValueError(f"“{text}” is not a number") from None
+        typed = math.nan
+    if not math.isfinite(typed):
+        raise ValueError(f"“{text}” is not a number")
+    return typed
 
 
 def text_line(name: str) -> QLineEdit:

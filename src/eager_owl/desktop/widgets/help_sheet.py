@@ -112,19 +112,19 @@ class HelpSheet(QWidget):
         return lines
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), color(worn().desk))
-        painter.setPen(QPen(color(worn().rule), 1))
-        painter.setBrush(color(worn().paper))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(16, 12, -16, -12), 8, 8)
-        pages = self.pages()
-        columns = pages[min(self.page, len(pages) - 1)]
-        row = min(self._room / max(map(_rows, columns)), _LARGEST_ROW)
-        width = (self.width() - 2 * _SIDE) / max(self._columns, len(columns))
-        for index, column in enumerate(columns):
-            self._paint_column(painter, column, QRectF(_SIDE + index * width, _TOP, width, row))
-        self._paint_foot(painter, len(pages))
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.fillRect(self.rect(), color(worn().desk))
+            painter.setPen(QPen(color(worn().rule), 1))
+            painter.setBrush(color(worn().paper))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(16, 12, -16, -12), 8, 8)
+            pages = self.pages()
+            columns = pages[min(self.page, len(pages) - 1)]
+            row = min(self._room / max(map(_rows, columns)), _LARGEST_ROW)
+            width = (self.width() - 2 * _SIDE) / max(self._columns, len(columns))
+            for index, column in enumerate(columns):
+                self._paint_column(painter, column, QRectF(_SIDE + index * width, _TOP, width, row))
+            self._paint_foot(painter, len(pages))
 
     def _paint_column(self, painter: QPainter, column: Column, line: QRectF) -> None:
         for index, entry in enumerate(column):
