@@ -44,6 +44,14 @@ class Decoding(FolderCase):
             self.assertAlmostEqual(recording.duration_s, 1.0, delta=0.1, msg=name)
             self.assertAlmostEqual(pitch_hz(mono(recording.samples), recording.rate), 440, delta=3, msg=name)
 
+    def test_a_list_of_other_files_is_never_followed(self) -> None:
+        other = self.sound_file("private.flac", tone(69.0, 1.0))
+        for name in ("list.mp3", "list.m4a"):
+            path = self.folder / name
+            path.write_text(f"ffconcat version 1.0\nfile {other.name}\n")
+            with self.assertRaisesRegex(AudioError, "not a sound file"):
+                decode(path)
+
     def test_stereo_stays_stereo(self) -> None:
         both = np.stack([tone(69.0, 0.5), tone(60.0, 0.5)], axis=1)
         recording = decode(self.sound_file("s.wav", both))

@@ -264,6 +264,24 @@ class ExportAndSlow(Commands):
         self.assertEqual(told, [(round(n.onset, 4), n.pitch, n.string, n.fret) for n in heard.notes])
 
 
+class Inputs(Commands):
+    def test_what_is_read_is_never_written_over(self) -> None:
+        solo = self.folder / "s.owl.json"
+        save(Solo(title="Kept"), solo)
+        sound = self.sound_file("take.wav", after_silence(tone(60.0, 0.5)))
+        link = self.folder / "link.wav"
+        link.symlink_to(sound)
+        before = {path: path.read_bytes() for path in (solo, sound)}
+        for words in (
+            ("export", solo, "--to", "json", "--out", solo),
+            ("slow", sound, "--speed", "0.5", "--out", sound),
+            ("slow", sound, "--speed", "0.5", "--out", link),
+            ("transcribe", sound, "--out", self.folder / "." / "take.wav"),
+        ):
+            self.refused("is what is read", *words)
+        self.assertEqual({path: path.read_bytes() for path in before}, before)
+
+
 class Launcher(FolderCase):
     def test_screenshot_without_a_display(self) -> None:
         picture = self.folder / "window.png"

@@ -43,7 +43,7 @@ class Gate(unittest.TestCase):
         for wrong, reason in (
             (with_note(loudness_db=math.inf), "notes › 0 › loudness_db"),
             (with_note(onset=math.nan), "notes › 0 › onset"),
-            (with_note(onset=1e8, duration=1.0), "outside 0 to 86400"),
+            (with_note(onset=1e8, duration=1.0), "outside 0 to 43200"),
             (with_note(onset=-1.0), "notes › 0 › onset"),
             (with_note(duration=0.0), "lasts no time"),
             (with_note(pitch=400), "notes › 0 › pitch"),

@@ -132,7 +132,7 @@ class NotesFile(unittest.TestCase):
             (head + '"notes": [{"onset": 0, "pitch": 64, "techniques": [{"name": "wobble"}]}]}', "techniques"),
             (head + '"notes": [{"onset": 0, "pitch": 64, "string": 9}]}', "no string 9"),
             (head + '"tuning": [64], "notes": []}', "tuning of 1"),
-            (head + '"notes": [{"onset": NaN, "pitch": 64}]}', "onset"),
+            (head + '"notes": [{"onset": NaN, "pitch": 64}]}', "NaN is no number"),
         ):
             with self.assertRaisesRegex(NotesFileError, reason):
                 read_notes(text, "x.json")

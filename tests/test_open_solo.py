@@ -179,5 +179,15 @@ class Signals(unittest.TestCase):
         self.assertEqual(told, [("first", 3), ("second", 3)])
 
 
+class Shown(SessionCase):
+    def test_notes_that_are_gone_are_not_shown(self) -> None:
+        self.demo()
+        before = self.opened.view.selection
+        self.session.show_notes([9999])
+        self.assertEqual(self.opened.view.selection, before)
+        self.session.show_notes([9999, self.solo.notes[-1].id])
+        self.assertEqual(self.opened.view.selection, (self.solo.notes[-1].id,))
+
+
 if __name__ == "__main__":
     unittest.main()

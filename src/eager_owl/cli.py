@@ -48,6 +48,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if arguments is None else arguments)
     try:
         options = _desktop_parser().parse_args(words) if _is_for_the_desktop(words) else _parser().parse_args(words)
+        _spare_inputs(options)
         run: Callable[[argparse.Namespace], int | None] = options.run
         return run(options) or 0
     except (_BadInput, AudioError, DocumentError, ValueError) as error:
@@ -59,6 +60,15 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except Exception as error:
         print(f"eager-owl: {log_fault(' '.join(words), error)}", file=sys.stderr)
         return OWN_FAULT
+
+
+def _spare_inputs(options: argparse.Namespace) -> None:
+    """What is read is never written over."""
+    out: Path | None = getattr(options, "out", None)
+    read = [getattr(options, name, None) for name in ("audio", "notes", "solo_file", "file", "chart")]
+    files = [path for path in read if path is not None and path.is_file()]
+    if out is not None and out.is_file() and any(out.samefile(path) for path in files):
+        raise _BadInput(f"--out {out} is what is read: give another name")
 
 
 def _is_for_the_desktop(words: Sequence[str]) -> bool:

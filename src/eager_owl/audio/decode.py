@@ -14,6 +14,10 @@ MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
 SILENCE = 1e-5  # peak, of full scale
 # Read so many frames a piece: a long decode can be cancelled, and damage further on costs no more than this.
 _BLOCK_FRAMES = 1 << 14
+# Of FFmpeg's formats those that hold sound themselves: a list of other files is never followed.
+_FORMATS = "aac,aiff,amr,asf,avi,caf,flac,flv,matroska,mov,mp3,mpeg,mpegts,ogg,w64,wav,webm"
+# How files begin that libsndfile reads: WAV of every size, FLAC, OGG, AIFF, CAF, AU.
+_SNDFILE_STARTS = (b"RIFF", b"RF64", b"riff", b"fLaC", b"OggS", b"FORM", b"caff", b".snd")
 _CHUNK_BLOCKS = 16  # pieces held together until all is joined
 
 
@@ -70,9 +74,9 @@ def decode(path: Path, keep_going: Callable[[], bool] = lambda: True) -> Recordi
 
 def _decode(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.float32], int, str]:
     with path.open("rb") as file:
-        start = file.read(3)
-    # libsndfile reads MP3 too, but writes its own warnings about a damaged one past us to the terminal.
-    if start != b"ID3" and start[:1] != b"\xff":
+        start = file.read(4)
+    # libsndfile takes whatever else it is given for MP3, and writes its own warnings past us to the terminal.
+    if start in _SNDFILE_STARTS:
         try:
             return _decode_soundfile(path, keep_going)
         except soundfile.LibsndfileError:
@@ -131,7 +135,7 @@ def _decode_av(path: Path, keep_going: Callable[[], bool]) -> tuple[NDArray[np.f
     blocks: list[NDArray[np.float32]] = []
     rate, promised_s = 0, 0.0
     try:
-        with av.open(str(path)) as container:
+        with av.open(str(path), container_options={"format_whitelist": _FORMATS}) as container:
             if not container.streams.audio:
                 raise AudioError(f"{path.name} holds no sound")
             stream = container.streams.audio[0]

@@ -7,7 +7,8 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from eager_owl.reasons.explain import Reason
-from eager_owl.solo.document import Instrument, Note
+from eager_owl.solo.document import Instrument, Note, Solo
+from eager_owl.solo.gate import GateError, JSONError, check_solo, parse_json
 from eager_owl.solo.techniques import Technique
 
 FORMAT = "eager-owl/notes"
@@ -50,13 +51,14 @@ def read_notes(text: str, name: str) -> tuple[list[Note], Instrument, float]:
     A place given in the file is pinned: whoever wrote it meant it. Raises NotesFileError.
     """
     try:
-        content: Any = json.loads(text)
-    except json.JSONDecodeError as error:
-        raise NotesFileError(f"{name} is not JSON (line {error.lineno})") from None
+        content = parse_json(text)
+    except JSONError as error:
+        raise NotesFileError(f"{name} is damaged: {error}") from None
     if not isinstance(content, dict) or content.get("format") != FORMAT:
         raise NotesFileError(f"{name} is not a notes file (its format is not “{FORMAT}”)")
     if content.get("version") != VERSION:
-        raise NotesFileError(f"{name} has version {content.get('version')}; this program reads {VERSION}")
+        version = str(content.get("version"))[:20]
+        raise NotesFileError(f"{name} has version {version}; this program reads {VERSION}")
     try:
         file = _File.model_validate(content)
         instrument = Instrument(tuple(file.tuning), file.capo, file.frets)
@@ -77,6 +79,10 @@ def read_notes(text: str, name: str) -> tuple[list[Note], Instrument, float]:
         if note.finger is not None:
             note = note.pinned("finger")
         notes.append(note)
+    try:
+        check_solo(Solo(instrument=instrument, reference_cents=file.reference_cents, notes=tuple(notes)))
+    except GateError as error:
+        raise NotesFileError(f"{name}: {error}") from None
     return notes, instrument, file.reference_cents
 
 

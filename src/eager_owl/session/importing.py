@@ -9,6 +9,7 @@ from eager_owl.notation.imported import Imported as Imported
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.placing import place_notes
 from eager_owl.solo.document import Solo
+from eager_owl.solo.gate import GateError, check_solo
 from eager_owl.solo.store import DocumentError
 
 Reader = Callable[[bytes, str, float | None, int | None], Imported]
@@ -75,7 +76,12 @@ def read_foreign(path: Path, bpm: float | None = None, track: int | None = None)
         content = path.read_bytes()
     except OSError as error:
         raise DocumentError(f"{path.name} can't be read: {error.strerror}") from None
-    return placed(reader(content, path.name, bpm, track))
+    found = reader(content, path.name, bpm, track)
+    try:
+        check_solo(found.solo)
+    except GateError as error:
+        raise ForeignFileError(f"{path.name}: {error}") from None
+    return placed(found)
 
 
 def read_pasted_tab(text: str, bpm: float | None = None) -> Imported:

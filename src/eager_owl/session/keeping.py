@@ -180,7 +180,7 @@ class Keeping:
             return
         # The dialog asked about the name without its suffix.
         path = path.with_name(path.name + SUFFIX)
-        if path.exists() and path != self._session.solo.path:
+        if os.path.exists(path) and path != self._session.solo.path:  # answers even for names that can't be
             answers = {"Replace it": lambda: self.save_to(path, replace=True), "Save elsewhere": self.save_as}
             self._session.ask(f"{path.name} is there already.", answers)
         else:

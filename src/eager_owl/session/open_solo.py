@@ -16,6 +16,7 @@ from eager_owl.session.ports import Clock
 from eager_owl.session.signal import Signal
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.edits import EditError
+from eager_owl.solo.gate import check_solo
 
 # Placing and explaining anew wait this long after an edit, so that the key is seen to act first.
 _SETTLE_S = 0.02
@@ -107,7 +108,7 @@ class OpenSolo:
         self.settle()
         before = self.solo
         try:
-            after = change(before)
+            after = check_solo(change(before), known=before)
         except (EditError, ValueError) as error:
             self.told.emit(str(error))
             return False

@@ -192,7 +192,12 @@ def string_heard(solo: Solo, note: Note) -> tuple[int, float] | None:
 def picking(solo: Solo, notes: Sequence[Note]) -> list[Stroke | None]:
     """The picking strokes of notes under the solo's style; the player's own are kept."""
     beats = [solo.grid.beat_at(note.onset) for note in notes] if solo.grid else None
-    return propose_picking(notes, solo.picking, beats)
+    return propose_picking(notes, picking_style(solo), beats)
+
+
+def picking_style(solo: Solo) -> str:
+    """The name of the solo's style of picking; the default's where the name is gone."""
+    return solo.picking if solo.picking in STYLES else Solo().picking
 
 
 def moved(

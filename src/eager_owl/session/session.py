@@ -169,7 +169,9 @@ class Session:
             self._ask_first()
 
     def show_notes(self, ids: Sequence[int]) -> None:
-        """Show notes on the desk, those of one phrase at a time."""
+        """Show notes on the desk, those of one phrase at a time; rows from before an edit may name some that went."""
+        there = {note.id for note in self.solo.solo.notes}
+        ids = [note_id for note_id in ids if note_id in there]
         if not ids:
             return
         if self.screen is not None:

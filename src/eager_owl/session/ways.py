@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from eager_owl.session.placing import STYLES, Way
+from eager_owl.session.placing import STYLES, Way, picking_style
 from eager_owl.session.signal import Signal
 from eager_owl.solo.edits import choose_picking, take_places
 
@@ -72,6 +72,6 @@ class WaysLookedAt:
     def next_picking(self) -> None:
         """The next style of picking."""
         opened, names = self._session.solo, list(STYLES)
-        name = names[(names.index(opened.solo.picking) + 1) % len(names)]
+        name = names[(names.index(picking_style(opened.solo)) + 1) % len(names)]
         opened.do("picking", lambda solo: choose_picking(solo, name))
         self._session.tell(f"{name} picking")

@@ -4,28 +4,58 @@ Types are checked by its schema; this checks what types do not say: finite and b
 notes in order on the neck with ids of their own, phrases that do not overlap.
 """
 
+import json
 from collections.abc import Sequence
 from dataclasses import fields, is_dataclass
 from itertools import pairwise
 from math import isfinite
+from typing import Any
 
 from eager_owl.solo.document import Instrument, Note, Phrase, Solo
+from eager_owl.theory.key import parse_key
 
-MOST_SECONDS = 24 * 3600.0
+MOST_SECONDS = 12 * 3600.0
 MOST_NOTES, MOST_PHRASES, MOST_ANCHORS = 50_000, 5_000, 50_000
 MOST_CHARACTERS = 200_000
 _MOST_NUMBER = 1e9
 _LOUDNESS_DB = (-500.0, 200.0)
-_OVERLAP_S = 1e-6
+_LONGEST_QUOTED = 120
+_OVERLAP_S = 0.005  # suggested phrases once overlapped by a thousandth of a second
 
 
 class GateError(ValueError):
     """What is wrong with a document, and where."""
 
 
-def check_solo(solo: Solo) -> Solo:
-    """The solo itself, if it may be kept. Raises GateError naming the first thing that may not."""
-    _walk(solo, "")
+class JSONError(ValueError):
+    """Text that is not JSON with finite numbers; the message says why."""
+
+
+def parse_json(text: str) -> Any:
+    """JSON as plain values. Raises JSONError, also where Python's reader would take a number that is none."""
+
+    def refuse(word: str) -> object:
+        raise JSONError(f"{word} is no number")
+
+    try:
+        return json.loads(text, parse_constant=refuse)
+    except json.JSONDecodeError as error:
+        raise JSONError(f"not JSON at line {error.lineno}") from None
+    except RecursionError:
+        raise JSONError("it is nested too deeply") from None
+    except JSONError:
+        raise
+    except ValueError as error:  # a number of thousands of digits
+        raise JSONError(str(error)[:80].lower()) from None
+
+
+def check_solo(solo: Solo, known: Solo | None = None) -> Solo:
+    """The solo itself, if it may be kept. Raises GateError naming the first thing that may not.
+
+    The parts of `known`, which has passed, are not looked into again: an edit changes few.
+    """
+    passed = frozenset(map(id, (*known.notes, *known.phrases, *vars(known).values()) if known else ()))
+    _walk(solo, "", passed)
     _check_count("notes", len(solo.notes), MOST_NOTES)
     _check_count("phrases", len(solo.phrases), MOST_PHRASES)
     if solo.grid is not None:
@@ -36,14 +66,18 @@ def check_solo(solo: Solo) -> Solo:
     if solo.recording is not None:
         _check_seconds("recording › duration_s", solo.recording.duration_s)
     for index, note in enumerate(solo.notes):
-        _check_note(f"notes › {index}", note, solo.instrument)
+        if id(note) not in passed or solo.instrument is not (known and known.instrument):
+            _check_note(f"notes › {index}", note, solo.instrument)
+    _check_key(solo.key_text)
     _check_order(solo.notes)
     _check_phrases(solo.phrases)
     return solo
 
 
-def _walk(value: object, where: str) -> None:
+def _walk(value: object, where: str, passed: frozenset[int]) -> None:
     """Every number finite and not absurd, every text one that can be written."""
+    if id(value) in passed:
+        return
     if isinstance(value, str):
         if len(value) > MOST_CHARACTERS:
             raise GateError(f"{where}: a text of {len(value)} characters")
@@ -61,10 +95,10 @@ def _walk(value: object, where: str) -> None:
             _check_whole(value, where)
         else:
             for index, part in enumerate(value):
-                _walk(part, f"{where} › {index}" if where else str(index))
+                _walk(part, f"{where} › {index}" if where else str(index), passed)
     elif is_dataclass(value):
         for field in fields(value):
-            _walk(getattr(value, field.name), f"{where} › {field.name}" if where else field.name)
+            _walk(getattr(value, field.name), f"{where} › {field.name}" if where else field.name, passed)
 
 
 def _check_whole(values: Sequence[int], where: str) -> None:
@@ -98,6 +132,14 @@ def _check_note(where: str, note: Note, instrument: Instrument) -> None:
         raise GateError(f"{where} › confidence: {note.confidence:g} is outside 0 to 1")
     if not _LOUDNESS_DB[0] <= note.loudness_db <= _LOUDNESS_DB[1]:
         raise GateError(f"{where} › loudness_db: {note.loudness_db:g} is no level")
+
+
+def _check_key(text: str) -> None:
+    if text:
+        try:
+            parse_key(text)
+        except ValueError as error:
+            raise GateError(f"key_text: {str(error)[:_LONGEST_QUOTED]}") from None
 
 
 def _check_order(notes: Sequence[Note]) -> None:

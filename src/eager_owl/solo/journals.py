@@ -9,7 +9,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from eager_owl.solo.document import Solo
-from eager_owl.solo.store import DocumentError, load, to_json, write_atomically
+from eager_owl.solo.store import DocumentError, load, sweep, to_json, write_atomically
 
 _SUFFIX, _LOCK = ".journal", ".lock"
 _DAMAGED = ".damaged"
@@ -105,8 +105,12 @@ def _lock_of(journal: Path) -> Path:
 def left_behind(document: Path | None, folder: Path) -> list[Path]:
     """Journals of a document (None: of work never saved) whose owner is no more, oldest first."""
     where = folder if document is None else document.parent
-    found: list[tuple[float, Path]] = []
     stem = glob.escape(_stem(document))
+    sweep(where / _stem(document))
+    for path in where.glob(f"{stem}.*{_SUFFIX}{_LOCK}"):
+        if not path.with_name(path.name.removesuffix(_LOCK)).exists() and (lock := FileLock(path)).take():
+            lock.release()  # its owner ended before it wrote, or after it had taken its journal away
+    found: list[tuple[float, Path]] = []
     # The plain name is that of a journal as it was written before each window had its own.
     for path in (*where.glob(f"{stem}.*{_SUFFIX}"), *where.glob(f"{stem}{_SUFFIX}")):
         lock = FileLock(_lock_of(path))

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from eager_owl.solo.document import Solo
-from eager_owl.solo.gate import GateError, check_solo
+from eager_owl.solo.gate import GateError, JSONError, check_solo, parse_json
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
@@ -52,7 +52,10 @@ def to_json(solo: Solo) -> str:
 
 def from_json(text: str, name: str) -> Solo:
     """Read a document's text; `name` is used in messages. Raises DocumentError."""
-    content = _parsed(text, name)
+    try:
+        content = parse_json(text)
+    except JSONError as error:
+        raise DocumentError(f"{name} is damaged: {error}") from None
     if not isinstance(content, dict) or content.get("format") != FORMAT:
         raise DocumentError(f"{name} is not an Eager Owl solo")
     version = content.get("version")
@@ -75,22 +78,6 @@ def from_json(text: str, name: str) -> Solo:
         raise DocumentError(f"{name} is damaged at {place}: {first['msg'].lower()}") from None
     except GateError as error:
         raise DocumentError(f"{name} is damaged at {error}") from None
-
-
-def _parsed(text: str, name: str) -> Any:
-    """JSON as plain values; a number that is none is damage."""
-
-    def refuse(word: str) -> object:
-        raise DocumentError(f"{name} is damaged: {word} is no number")
-
-    try:
-        return json.loads(text, parse_constant=refuse)
-    except json.JSONDecodeError as error:
-        raise DocumentError(f"{name} is damaged: not JSON at line {error.lineno}") from None
-    except RecursionError:
-        raise DocumentError(f"{name} is damaged: it is nested too deeply") from None
-    except ValueError as error:  # a number of thousands of digits
-        raise DocumentError(f"{name} is damaged: {str(error)[:80].lower()}") from None
 
 
 def load(path: Path) -> Solo:
@@ -138,7 +125,7 @@ def write_atomically(path: Path, content: bytes, keep_previous: bool = False) ->
     try:
         target = path.resolve() if path.is_symlink() else path
         beside = _beside(target, "part")
-        _sweep(target)
+        sweep(target)
         with beside.open("wb") as file:
             file.write(content)
             file.flush()
@@ -161,7 +148,7 @@ def write_atomically(path: Path, content: bytes, keep_previous: bool = False) ->
 
 def _beside(path: Path, kind: str) -> Path:
     """A name of this process's own beside a file, no longer than names may be."""
-    return path.with_name(f".{path.name[:_NAME_CHARACTERS]}.{os.getpid()}.{kind}")
+    return path.with_name(f".{path.name.lstrip('.')[:_NAME_CHARACTERS]}.{os.getpid()}.{kind}")
 
 
 def _keep_previous(path: Path) -> None:
@@ -175,9 +162,10 @@ def _keep_previous(path: Path) -> None:
     os.replace(kept, previous_path(path))
 
 
-def _sweep(path: Path) -> None:
-    """Take away what saves that were killed left beside a file."""
-    for left in path.parent.glob(f".{glob.escape(path.name[:_NAME_CHARACTERS])}.*.part"):
+def sweep(path: Path) -> None:
+    """Take away what was left beside a file by those who were killed while they wrote it or its journals."""
+    stem = glob.escape(path.name.lstrip(".")[:_NAME_CHARACTERS])
+    for left in (*path.parent.glob(f".{stem}.*.part"), *path.parent.glob(f".{stem}.*.copy")):
         pid = left.name.rsplit(".", 2)[-2]
         if pid.isdigit() and int(pid) != os.getpid() and not _runs(int(pid)):
             with suppress(OSError):

@@ -1,0 +1,30 @@
+"""Run one campaign."""
+
+import argparse
+import random
+import sys
+
+from benchmarks.faults import Campaign
+from benchmarks.faults.documents import break_documents, break_notes
+from benchmarks.faults.kills import kill_savers
+from benchmarks.faults.monkey import let_loose
+
+_CAMPAIGNS: dict[str, tuple[Campaign, int]] = {
+    "monkey": (let_loose, 2000),
+    "documents": (break_documents, 10_000),
+    "notes": (break_notes, 10_000),
+    "kills": (kill_savers, 1000),
+}
+_SHOWN = 20
+
+parser = argparse.ArgumentParser()
+parser.add_argument("campaign", choices=_CAMPAIGNS)
+parser.add_argument("--count", type=int)
+parser.add_argument("--seed", type=int, default=1)
+options = parser.parse_args()
+campaign, count = _CAMPAIGNS[options.campaign]
+tally = campaign(options.count or count, random.Random(options.seed))
+for words in list(dict.fromkeys(tally.wrong))[:_SHOWN]:
+    print(words)
+print(tally.line)
+sys.exit(1 if tally.wrong else 0)
