@@ -206,6 +206,20 @@ class Saving(KeepingCase):
         self.assertEqual(self.solo, before)
         self.assertTrue(self.opened.dirty)
 
+    def test_names_that_no_file_can_have_are_told(self) -> None:
+        self.take()
+        for name in ("a\0b", "x" * 300):
+            path = self.folder / f"{name}.owl.json"
+            self.assertFalse(self.session.keeping.save_to(path))
+            self.assertIn("can't be written", self.notice)
+            self.dialogs.file = self.folder / name
+            self.press("Ctrl+Shift+S")
+            self.assertIn("can't be written", self.notice)
+            for other in (path, path.with_suffix(".wav"), path.with_suffix(".mid")):
+                self.said.clear()
+                self.open(other)
+                self.assertTrue(self.said, other.suffix)
+
     def test_undone_to_what_is_saved_is_saved(self) -> None:
         self.demo()
         self.session.keeping.save_to(self.folder / "s.owl.json")

@@ -4,6 +4,7 @@ import json
 import random
 import tempfile
 from collections.abc import Callable, Sequence
+from copy import deepcopy
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -55,7 +56,7 @@ def _break_value(content: Any, rng: random.Random) -> None:
         break
     kind = rng.randrange(4)
     if kind == 0 and isinstance(content, list):
-        content.append(content[key])
+        content.append(deepcopy(content[key]))
     elif kind == 1 and isinstance(content, list):
         rng.shuffle(content)
     elif kind == 2:
@@ -63,7 +64,7 @@ def _break_value(content: Any, rng: random.Random) -> None:
     elif isinstance(content[key], int | float) and rng.random() < 0.5:
         content[key] = content[key] * rng.choice((-1, 0, 10, 1000, 1e9))
     else:
-        content[key] = rng.choice(_ODD)
+        content[key] = deepcopy(rng.choice(_ODD))
 
 
 def _read(tally: Tally, read: Callable[[], Solo], refusals: type[Exception]) -> Solo | None:

@@ -51,8 +51,8 @@ def as_stored(solo: Solo, recording: Path | None, document: Path | None) -> Solo
         return solo
     where = recording.resolve()
     told = str(where)
-    if document is not None and where.is_relative_to(document.resolve().parent):
-        told = str(where.relative_to(document.resolve().parent))
+    if document is not None and where.is_relative_to(document.parent.resolve()):
+        told = str(where.relative_to(document.parent.resolve()))
     return replace(solo, recording=replace(solo.recording, path=told))
 
 

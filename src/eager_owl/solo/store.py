@@ -93,8 +93,10 @@ def read_text(path: Path) -> str:
         if path.exists() and path.stat().st_size > MOST_BYTES:
             raise DocumentError(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB")
         return path.read_text(encoding="utf-8")
+    except UnicodeDecodeError:
+        raise DocumentError(f"{path.name} can't be read: it is not text") from None
     except (OSError, ValueError) as error:
-        reason = error.strerror if isinstance(error, OSError) else "it is not text"
+        reason = error.strerror if isinstance(error, OSError) else str(error)
         raise DocumentError(f"{path.name} can't be read: {reason}") from None
 
 
