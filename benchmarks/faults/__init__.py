@@ -12,6 +12,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from types import FrameType
 
+import tests  # noqa: F401 - it keeps settings and state in a folder of their own, not in the player's
+
 LONGEST_S = 5.0  # anything that takes longer hangs, to whoever waits for it
 
 
