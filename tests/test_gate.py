@@ -130,6 +130,12 @@ class Saving(FolderCase):
         self.assertEqual(store.load(self.path).title, "Third")
         self.assertEqual(store.load(store.previous_path(self.path)).title, "Second")
 
+    def test_a_save_after_one_that_was_killed_before_its_last_step_leaves_nothing_beside(self) -> None:
+        os.link(self.path, store.previous_path(self.path))
+        store.save(replace(whole(), title="Second"), self.path)
+        names = {self.path.name, store.previous_path(self.path).name}
+        self.assertEqual({each.name for each in self.folder.iterdir()}, names)
+
     def test_a_link_is_followed_and_permissions_stay(self) -> None:
         link = self.folder / "link.owl.json"
         link.symlink_to(self.path)

@@ -19,11 +19,12 @@ LONGEST_S = 5.0  # anything that takes longer hangs, to whoever waits for it
 
 @dataclass
 class Tally:
-    """What a campaign did, by kind, and what went wrong."""
+    """What a campaign did, by kind, what went wrong, and what took too long."""
 
     name: str
     done: dict[str, int] = field(default_factory=dict)
     wrong: list[str] = field(default_factory=list)
+    slow: list[str] = field(default_factory=list)
     slowest_s: float = 0.0
 
     def count(self, kind: str) -> None:
@@ -42,13 +43,15 @@ class Tally:
         taken = time.perf_counter() - started
         self.slowest_s = max(self.slowest_s, taken)
         if taken > LONGEST_S:
-            self.wrong.append(f"{doing}: took {taken:.1f} s")
+            self.slow.append(f"{doing}: took {taken:.1f} s")
 
     @property
     def line(self) -> str:
         """The summary."""
         done = ", ".join(f"{count} {kind}" for kind, count in self.done.items())
-        return f"{self.name}: {done}; {len(self.wrong)} wrong; slowest {self.slowest_s:.1f} s"
+        return (
+            f"{self.name}: {done}; {len(self.wrong)} wrong, {len(self.slow)} too slow; slowest {self.slowest_s:.1f} s"
+        )
 
 
 @contextmanager

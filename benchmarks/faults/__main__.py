@@ -24,7 +24,7 @@ parser.add_argument("--seed", type=int, default=1)
 options = parser.parse_args()
 campaign, count = _CAMPAIGNS[options.campaign]
 tally = campaign(options.count or count, random.Random(options.seed))
-for words in list(dict.fromkeys(tally.wrong))[:_SHOWN]:
+for words in list(dict.fromkeys(tally.wrong + tally.slow))[:_SHOWN]:
     print(words)
 print(tally.line)
-sys.exit(1 if tally.wrong else 0)
+sys.exit(1 if tally.wrong or tally.slow else 0)

@@ -162,6 +162,7 @@ def _keep_previous(path: Path) -> None:
     except OSError:
         shutil.copy2(path, kept)
     os.replace(kept, previous_path(path))
+    kept.unlink(missing_ok=True)  # two names of one file, as a killed save leaves them, are not renamed to each other
 
 
 def sweep(path: Path) -> None:
