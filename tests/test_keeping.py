@@ -299,6 +299,17 @@ class Unsaved(KeepingCase):
         self.answer("Throw it away")
         self.assertEqual(self.left(path), [])
 
+    def test_unsaved_work_is_brought_back_once(self) -> None:
+        path = self.left_work()
+        self.open(path)
+        first = dict(self.answers)
+        self.open(path)
+        first["Bring it back"]()
+        self.edit(lambda solo: rename_phrase(solo, 1, "Later"))
+        self.answer("Bring it back")
+        self.assertEqual(self.solo.phrases[1].name, "Later")
+        self.assertIn("before", self.notice)
+
     def test_unsaved_work_of_two_windows_is_kept_apart(self) -> None:
         path = self.left_work("of one")
         self.open(path)

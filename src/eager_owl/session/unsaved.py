@@ -1,6 +1,6 @@
 """Unsaved work: journalled soon after an edit, kept until it is saved or thrown away, offered after a crash."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -61,55 +61,60 @@ class Unsaved:
 
     def offer_left(self, opened: OpenSolo, path: Path) -> None:
         """Offer what crashes left behind of this document, each by itself."""
-        for journal in left_behind(path, unsaved_folder()):
-            try:
-                unsaved = read_left(journal)
-            except DocumentError as error:
-                self._session.ask(f"Unsaved work can't be read: {error}.", {}, keeps=True)
-                continue
+
+        def bring_back(unsaved: Solo, journal: Path) -> None:
+            here = self._session.opened
+            if here is None or here.path != path:
+                self._session.keeping.open_path(path)  # which finds it again
+            elif here.do("unsaved work brought back", lambda _: unsaved):
+                self._adopt(journal)
+
+        for unsaved, journal in self._readable(path):
             if unsaved == opened.solo:
                 journal.unlink(missing_ok=True)
-                continue
+            else:
+                self._offer(f"Unsaved work on “{opened.solo.title}” was found.", unsaved, journal, bring_back)
 
-            def bring_back(unsaved: Solo = unsaved, journal: Path = journal) -> None:
-                if self._session.opened is not opened:
-                    self._session.keeping.open_path(path)  # which finds it again
-                elif opened.do("unsaved work brought back", lambda _: unsaved):
-                    self._adopt(journal)
+    def offer_never_saved(self) -> None:
+        """Offer work that was never saved and that crashes left behind."""
 
-            def throw_away(journal: Path = journal) -> None:
-                journal.unlink(missing_ok=True)
+        def bring_back(solo: Solo, journal: Path) -> None:
+            if self._session.keeping.may_leave():
+                self._session.keeping.show(solo, None).never_kept()
+                self._adopt(journal)
+                self._session.recordings.find()
 
-            answers: dict[str, Callable[[], object]] = {"Bring it back": bring_back, "Throw it away": throw_away}
-            self._session.ask(f"Unsaved work on “{opened.solo.title}” was found.", answers, keeps=True)
+        for solo, journal in self._readable(None):
+            self._offer(f"Work on “{solo.title}” was never saved.", solo, journal, bring_back)
+
+    def _readable(self, document: Path | None) -> Iterator[tuple[Solo, Path]]:
+        """The work in journals that were left behind; what can't be read is told, and set aside."""
+        for journal in left_behind(document, unsaved_folder()):
+            try:
+                yield read_left(journal), journal
+            except DocumentError as error:
+                self._session.ask(f"Unsaved work can't be read: {error}.", {}, keeps=True)
+
+    def _offer(self, words: str, work: Solo, journal: Path, bring_back: Callable[[Solo, Path], object]) -> None:
+        """Ask what becomes of a journal; the answer does nothing if that was dealt with elsewhere."""
+
+        def bring() -> None:
+            if journal.exists():
+                bring_back(work, journal)
+            else:
+                self._session.tell("this unsaved work was brought back or thrown away before", lasting=True)
+
+        answers: dict[str, Callable[[], object]] = {
+            "Bring it back": bring,
+            "Throw it away": lambda: journal.unlink(missing_ok=True),
+        }
+        self._session.ask(words, answers, keeps=True)
 
     def _adopt(self, journal: Path) -> None:
         """Work that was left behind is this window's: once it is in its own journal, the other may go."""
         self.write()
         if self._journal is not None and self._journal.path.exists():
             journal.unlink(missing_ok=True)
-
-    def offer_never_saved(self) -> None:
-        """Offer work that was never saved and that crashes left behind."""
-        for journal in left_behind(None, unsaved_folder()):
-            try:
-                solo = read_left(journal)
-            except DocumentError as error:
-                self._session.ask(f"Work that was never saved can't be read: {error}.", {}, keeps=True)
-                continue
-
-            def bring_back(solo: Solo = solo, journal: Path = journal) -> None:
-                if not self._session.keeping.may_leave():
-                    return
-                self._session.keeping.show(solo, None).never_kept()
-                self._adopt(journal)
-                self._session.recordings.find()
-
-            def throw_away(journal: Path = journal) -> None:
-                journal.unlink(missing_ok=True)
-
-            answers: dict[str, Callable[[], object]] = {"Bring it back": bring_back, "Throw it away": throw_away}
-            self._session.ask(f"Work on “{solo.title}” was never saved.", answers, keeps=True)
 
 
 def unsaved_folder() -> Path:
