@@ -12,6 +12,7 @@ import numpy as np
 from benchmarks.band import CHANGES, COMPING, Changes, grid_of, mixed
 from benchmarks.pieces import PROGRAMS, RATE_HZ
 from benchmarks.train_chords import TRAINING_CHANGES
+from eager_owl.audio.decode import Recording
 from eager_owl.hearing.chords import QUALITIES, BarChord, suggest_chords
 from eager_owl.theory.chord import Chord, parse_chord
 from eager_owl.theory.harmony import suggest_keys
@@ -55,7 +56,7 @@ def measure(soundfont: str, seed: int, changes: Sequence[Changes], key_known: bo
         grid = grid_of(mix)
         began = time.perf_counter()
         key = suggest_keys([chord_of(*chord) for chord in mix.chords])[0][0] if key_known else None
-        suggested = suggest_chords(mix.samples, RATE_HZ, grid, mix.detune_cents, key)
+        suggested = suggest_chords(Recording(mix.samples[:, None], RATE_HZ), grid, mix.detune_cents, key)
         seconds += time.perf_counter() - began
         audio += len(mix.samples) / RATE_HZ
         inside = [s for s in suggested if s.bar < len(mix.chords)]

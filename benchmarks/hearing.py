@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 from benchmarks.band import COMPING, mixed
 from benchmarks.baseline import baseline_notes
 from benchmarks.pieces import IDIOMS, RATE_HZ, TOGETHER, Piece, render
-from eager_owl.hearing.beats import find_beats, fit_grid
+from eager_owl.hearing.beats import find_beats, fit_grid, measure_pulse
 from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.hints import Hints, PinnedNote
 from eager_owl.hearing.salience import measure_spectra
@@ -180,7 +180,7 @@ def hear(case: Case, tally: Tally, with_baseline: bool) -> None:
     tally.belief[kind] += [(n.confidence, k in hit) for k, n in enumerate(found.notes)]
     if kind == "alone":
         tally_techniques(tally, case.piece, found.notes, pairs)
-    if case.beats is not None and (beats := find_beats(measure_spectra(case.samples, RATE_HZ))):
+    if case.beats is not None and (beats := find_beats(measure_pulse(measure_spectra(case.samples, RATE_HZ)))):
         tally.beats.append(mir_eval.beat.f_measure(case.beats, grid_beats(fit_grid(beats), beats.times_s)))
         tally.meters.append(beats.beats_per_bar == case.beats_per_bar)
     if with_baseline:

@@ -9,7 +9,7 @@ from unittest import mock
 from eager_owl.audio.decode import Recording
 from eager_owl.desktop.entries import all_commands
 from eager_owl.session import recordings
-from eager_owl.session.hearing import Survey, survey
+from eager_owl.session.hearing import Progress, Survey, survey
 from eager_owl.session.open_solo import OpenSolo, Sound
 from eager_owl.session.player import SimulatedDevice
 from eager_owl.session.ports import Answer, Ports
@@ -177,23 +177,23 @@ class NotedScreen:
         return True
 
 
-_SURVEYS: dict[tuple[int, float], Survey] = {}
+_SURVEYS: dict[tuple[object, ...], Survey] = {}
 _SOUNDS: dict[tuple[str, float], Sound] = {}
 
 
-def survey_once(recording: Recording, _progress: object = None) -> Survey:
+def survey_once(recording: Recording, _progress: object = None, span: tuple[float, float] | None = None) -> Survey:
     """The real survey, made once for a recording however many sessions ask for it."""
-    key = (len(recording.samples), float(abs(recording.samples).sum()))
+    key = (len(recording.samples), float(abs(recording.samples[:]).sum()), span)
     if key not in _SURVEYS:
-        _SURVEYS[key] = survey(recording)
+        _SURVEYS[key] = survey(recording, span=span)
     return _SURVEYS[key]
 
 
-def decode_once(path: Path, keep_going: Callable[[], bool] = lambda: True) -> Sound:
+def decode_once(path: Path, progress: Progress = lambda share, doing: True) -> Sound:
     """The real decoding, done once for a file."""
     key = (str(path.resolve()), path.stat().st_mtime)
     if key not in _SOUNDS:
-        _SOUNDS[key] = decode_sound(path, keep_going)
+        _SOUNDS[key] = decode_sound(path, progress)
     return replace(_SOUNDS[key], path=path)
 
 
@@ -206,9 +206,6 @@ class Cached(FolderCase):
             patch = mock.patch.object(module, name, once)
             patch.start()
             self.addCleanup(patch.stop)
-        patch = mock.patch("eager_owl.session.keeping.decode_sound", decode_once)
-        patch.start()
-        self.addCleanup(patch.stop)
         shutil.rmtree(unsaved_folder(), ignore_errors=True)
 
 

@@ -5,10 +5,10 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.audio.decode import AudioError, Cancelled, Recording, decode, mono, resample
+from eager_owl.audio.decode import AudioError, Cancelled, decode, mono, resample
 from eager_owl.audio.focus import bring_forward
 from eager_owl.audio.hold import hold_instant
-from eager_owl.audio.peaks import build_peaks
+from eager_owl.audio.peaks import build_peaks, finest_peaks
 from eager_owl.audio.player import LoopSource, SteadySource
 from eager_owl.audio.stretch import stretch, stretch_blocks
 from tests.support import RATE, FolderCase, tone
@@ -26,7 +26,7 @@ class Decoding(FolderCase):
         for name in ("a.wav", "a.flac", "a.ogg", "a.mp3", "a.aiff"):
             recording = decode(self.sound_file(name, sound, 22050))
             self.assertAlmostEqual(recording.duration_s, 1.0, delta=0.06, msg=name)
-            self.assertAlmostEqual(pitch_hz(mono(recording.samples), recording.rate), 440, delta=3, msg=name)
+            self.assertAlmostEqual(pitch_hz(mono(recording.samples[:]), recording.rate), 440, delta=3, msg=name)
             self.assertEqual(recording.notice, "", name)
 
     def test_formats_of_av(self) -> None:
@@ -42,7 +42,7 @@ class Decoding(FolderCase):
                     container.mux(packet)
             recording = decode(path)
             self.assertAlmostEqual(recording.duration_s, 1.0, delta=0.1, msg=name)
-            self.assertAlmostEqual(pitch_hz(mono(recording.samples), recording.rate), 440, delta=3, msg=name)
+            self.assertAlmostEqual(pitch_hz(mono(recording.samples[:]), recording.rate), 440, delta=3, msg=name)
 
     def test_a_list_of_other_files_is_never_followed(self) -> None:
         other = self.sound_file("private.flac", tone(69.0, 1.0))
@@ -94,14 +94,14 @@ class Decoding(FolderCase):
 
     def test_cancel(self) -> None:
         with self.assertRaises(Cancelled):
-            decode(self.sound_file("a.wav", tone(69.0, 0.5)), keep_going=lambda: False)
+            decode(self.sound_file("a.wav", tone(69.0, 0.5)), lambda share: False)
 
 
 class PeakPyramid(unittest.TestCase):
     def test_columns_hold_least_and_greatest(self) -> None:
         noise = np.random.default_rng(1).uniform(-1, 1, (48000, 1)).astype(np.float32)
         noise[24000] = 3.0
-        peaks = build_peaks(Recording(noise, 48000))
+        peaks = build_peaks([finest_peaks(noise)], 48000)
         for count in (7, 100, 900):
             columns = peaks.columns(0.0, 1.0, count)
             self.assertEqual(columns.shape, (count, 2))
@@ -109,7 +109,7 @@ class PeakPyramid(unittest.TestCase):
             self.assertAlmostEqual(int(columns[:, 1].argmax()), count / 2, delta=1)
 
     def test_outside_the_recording_is_flat(self) -> None:
-        peaks = build_peaks(Recording(np.ones((4800, 1), np.float32), 48000))
+        peaks = build_peaks([finest_peaks(np.ones((4800, 1), np.float32))], 48000)
         columns = peaks.columns(-1.0, 1.1, 21)
         self.assertEqual(columns[0].tolist(), [0.0, 0.0])
         self.assertEqual(columns[10, 1], 1.0)

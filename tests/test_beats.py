@@ -6,7 +6,7 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.hearing.beats import find_beats, fit_grid, place_beats
+from eager_owl.hearing.beats import find_beats, fit_grid, measure_pulse, place_beats
 from eager_owl.hearing.breaths import find_breaths, suggest_phrases
 from eager_owl.hearing.salience import measure_spectra
 from eager_owl.rhythm.grid import BeatGrid, anchored, shifted_bar
@@ -45,7 +45,7 @@ def groove(beat_s: list[float], per_bar: int, parts: tuple[float, ...]) -> tuple
 class Beats(unittest.TestCase):
     def found(self, beat_s: list[float], per_bar: int, parts: tuple[float, ...]) -> tuple[BeatGrid, list[float]]:
         sound, starts = groove(beat_s, per_bar, parts)
-        beats = find_beats(measure_spectra(sound, RATE))
+        beats = find_beats(measure_pulse(measure_spectra(sound, RATE)))
         assert beats is not None
         return fit_grid(beats), starts
 
@@ -77,7 +77,7 @@ class Beats(unittest.TestCase):
 
     def test_nothing_recurs_in_silence_or_a_moment(self) -> None:
         for seconds in (1, 6):
-            self.assertIsNone(find_beats(measure_spectra(np.zeros(seconds * RATE, np.float32), RATE)))
+            self.assertIsNone(find_beats(measure_pulse(measure_spectra(np.zeros(seconds * RATE, np.float32), RATE))))
 
     def test_beats_keep_near_their_period(self) -> None:
         novelty = np.zeros(1000)

@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from eager_owl.audio.decode import Recording
 from eager_owl.hearing.chords import suggest_chords
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.key import parse_key
@@ -20,24 +21,26 @@ class Suggestions(unittest.TestCase):
     def test_triads_and_sevenths(self) -> None:
         chords = ((41, 56, 60, 63), (46, 53, 61, 65), (43, 58, 61, 65), (36, 52, 58, 67))
         sound = np.concatenate([struck(*chord) for chord in chords]).astype(np.float32)
-        found = suggest_chords(sound, RATE, GRID)
+        found = suggest_chords(Recording(sound[:, None], RATE), GRID)
         self.assertEqual([(s.bar, s.symbol) for s in found], [(0, "Fm7"), (1, "Bbm"), (2, "Gm7b5"), (3, "C7")])
         self.assertTrue(all(0 < s.confidence <= 1 and s.runner_up != s.symbol for s in found))
 
     def test_a_recording_off_pitch(self) -> None:
         sound = np.sum([tone(pitch - 0.4, 2.0) for pitch in (36.0, 60.0, 64.0, 67.0)], axis=0).astype(np.float32)
-        self.assertEqual([s.symbol for s in suggest_chords(sound, RATE, GRID, -40.0)], ["C"])
+        self.assertEqual([s.symbol for s in suggest_chords(Recording(sound[:, None], RATE), GRID, -40.0)], ["C"])
 
     def test_a_key_makes_its_own_chords_likelier(self) -> None:
         bare = struck(36, 60, 67).astype(np.float32)  # a fifth is either, without a key
         for key, symbol in (("C minor", "Cm"), ("C major", "C")):
-            self.assertEqual([s.symbol for s in suggest_chords(bare, RATE, GRID, key=parse_key(key))], [symbol])
+            self.assertEqual(
+                [s.symbol for s in suggest_chords(Recording(bare[:, None], RATE), GRID, key=parse_key(key))], [symbol]
+            )
 
     def test_silence_has_no_chord(self) -> None:
         sound = np.concatenate([struck(48, 52, 55), np.zeros(2 * RATE), struck(48, 52, 55)]).astype(np.float32)
-        self.assertEqual([s.bar for s in suggest_chords(sound, RATE, GRID)], [0, 2])
-        self.assertEqual(suggest_chords(np.zeros(RATE, np.float32), RATE, GRID), [])
+        self.assertEqual([s.bar for s in suggest_chords(Recording(sound[:, None], RATE), GRID)], [0, 2])
+        self.assertEqual(suggest_chords(Recording(np.zeros((RATE, 1), np.float32), RATE), GRID), [])
 
     def test_it_can_be_cancelled(self) -> None:
         sound = np.concatenate([struck(48, 52, 55)] * 3).astype(np.float32)
-        self.assertEqual(suggest_chords(sound, RATE, GRID, keep_going=lambda: False), [])
+        self.assertEqual(suggest_chords(Recording(sound[:, None], RATE), GRID, keep_going=lambda: False), [])

@@ -4,6 +4,7 @@ import os
 import re
 import threading
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from unittest import mock
@@ -126,9 +127,9 @@ class Opening(KeepingCase):
         hashed: list[bool] = []
         real = recordings.file_sha256
 
-        def noted(path: Path) -> str:
+        def noted(path: Path, keep_going: Callable[[], bool]) -> str:
             hashed.append(threading.current_thread() is threading.main_thread())
-            return real(path)
+            return real(path, keep_going)
 
         def in_a_thread(call: object) -> None:
             worker = threading.Thread(target=call)  # type: ignore[arg-type]
@@ -138,7 +139,7 @@ class Opening(KeepingCase):
         path = self.sound_file("take.wav", after_silence(tone(60.0, 0.5)))
         with (
             mock.patch.object(recordings, "file_sha256", noted),
-            mock.patch("eager_owl.session.keeping.decode_sound", DECODE),
+            mock.patch.object(recordings, "decode_sound", DECODE),
             mock.patch.object(self.workers, "start", in_a_thread),
         ):
             self.open(path)

@@ -110,6 +110,13 @@ class Together(unittest.TestCase):
         score = write_score(played((0.03, 1), (0.98, 2)), FOUR)
         self.assertEqual({i: round(ms) for i, ms in score.late_ms.items()}, {1: 30, 2: -20})
 
+    def test_a_grace_that_leads_nowhere_is_written_in_parts_of_its_own_beat(self) -> None:
+        notes = played((2.5, 4.75), (7.6875, 1.0))
+        notes[1] = replace(notes[1], techniques=(Technique("grace"),))
+        self.assertEqual(
+            sum(bool(event.notes) for event in write_score(notes, FOUR).events() if not event.tied_from), 2
+        )
+
 
 GRIDS = st.sampled_from(
     [

@@ -13,14 +13,14 @@ import numpy as np
 import soundfile
 
 from eager_owl import __version__
-from eager_owl.audio.decode import AudioError, Recording, decode, mono
+from eager_owl.audio.decode import AudioError, Recording, decode, open_part
 from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.log import log_fault, log_path, start_log
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session.explaining import Reason, explain_by_all, explain_notes, reason_schools
 from eager_owl.session.exports import EXPORTS, Wanted
-from eager_owl.session.hearing import hear_phrase, survey
+from eager_owl.session.hearing import hear_phrase, impression_around
 from eager_owl.session.placing import fingering, place_notes, placing_schools, with_places
 from eager_owl.session.recordings import SOUND_SUFFIXES, recording_path
 from eager_owl.solo.document import Instrument, Phrase, Solo, with_notes
@@ -265,10 +265,11 @@ def _transcribe_file(options: argparse.Namespace) -> None:
     solo = _with_beat(_with_neck(Solo(mix=options.mix), options), options)
     school = _reason_school(options)
     recording, phrase = _stretch(options)
-    recording = replace(recording, samples=mono(recording.samples)[:, None])  # a long one in stereo is large
-    # A part is heard in the tuning and as the kind of mix that the whole recording has, as in the window.
-    whole = phrase.end - phrase.start >= recording.duration_s
-    heard = hear_phrase(solo, phrase, recording, None if whole else survey(recording))
+    if phrase.end - phrase.start < recording.duration_s:
+        # A part is heard in the tuning and as the kind of mix that the recording has around it.
+        mix, cents = impression_around(recording, phrase)
+        solo = replace(solo, reference_cents=cents, mix=mix if solo.mix == "auto" else solo.mix)
+    heard = hear_phrase(solo, phrase, recording)
     solo = replace(with_notes(solo, heard.notes), reference_cents=heard.reference_cents, phrases=(phrase,))
     solo = place_notes(solo, solo.notes)
     _write_notes(options.out, solo, _reasons(solo, school))
@@ -355,10 +356,12 @@ def _import(options: argparse.Namespace) -> None:
 def _slow(options: argparse.Namespace) -> None:
     check_speed(options.speed)
     recording, phrase = _stretch(options)
-    blocks = list(stretch_blocks(recording.between(phrase.start, phrase.end), recording.rate, options.speed))
     beside = options.out.with_name(f".{options.out.name}.part")
     try:
-        soundfile.write(beside, np.concatenate(blocks), recording.rate, format="WAV", subtype="PCM_24")
+        # RF64 is WAV wherever it fits, and goes on past its four gigabytes.
+        with soundfile.SoundFile(beside, "w", recording.rate, recording.channels, "PCM_24", format="RF64") as file:
+            for block in stretch_blocks(recording.part(phrase.start, phrase.end), recording.rate, options.speed):
+                file.write(block)
         beside.replace(options.out)
     except (soundfile.LibsndfileError, OSError) as error:
         beside.unlink(missing_ok=True)
@@ -384,9 +387,11 @@ COMMANDS: dict[
 def _stretch(options: argparse.Namespace) -> tuple[Recording, Phrase]:
     """The recording, and the stretch of it between --from and --to."""
     start = options.start or 0.0
-    if start < 0 or (options.end is not None and options.end <= start):
+    if not 0 <= start < np.inf or (options.end is not None and not start < options.end < np.inf):
         raise _BadInput("--to must come after --from, and neither before 0")
-    recording = decode(options.audio)
+    # A part is sought and looked into where it lies; where the file does not reach so far, all of it is read.
+    recording = open_part(options.audio, start, options.end) if options.end is not None else None
+    recording = recording or decode(options.audio)
     if recording.notice:
         _say(recording.notice)
     if start >= recording.duration_s:

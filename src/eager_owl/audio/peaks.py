@@ -1,11 +1,12 @@
 """A min/max pyramid of a recording, so that a waveform of any length draws at the cost of its pixels."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.audio.decode import Recording, mono
+from eager_owl.audio.decode import mono
 
 _FINEST_FRAMES = 64
 _FACTOR = 4
@@ -41,13 +42,18 @@ class Peaks:
         return np.stack([np.where(empty, 0, low), np.where(empty, 0, high)], axis=1).astype(np.float32)
 
 
-def build_peaks(recording: Recording) -> Peaks:
-    """The pyramid of a recording's channels mixed to one."""
-    samples = mono(recording.samples)
-    padded = np.pad(samples, (0, -len(samples) % _FINEST_FRAMES), mode="edge").reshape(-1, _FINEST_FRAMES)
-    levels = [np.stack([padded.min(axis=1), padded.max(axis=1)], axis=1)]
+def finest_peaks(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The finest level of samples, shape (frames, channels), mixed to one channel."""
+    signal = mono(samples)
+    padded = np.pad(signal, (0, -len(signal) % _FINEST_FRAMES), mode="edge").reshape(-1, _FINEST_FRAMES)
+    return np.stack([padded.min(axis=1), padded.max(axis=1)], axis=1)
+
+
+def build_peaks(finest: Sequence[NDArray[np.float32]], rate: int) -> Peaks:
+    """The pyramid over the finest peaks of successive blocks, each but the last of a multiple of 64 frames."""
+    levels = [np.concatenate(finest)]
     while len(levels[-1]) > _FACTOR * 16:
         below = levels[-1]
         blocks = np.pad(below, ((0, -len(below) % _FACTOR), (0, 0)), mode="edge").reshape(-1, _FACTOR, 2)
         levels.append(np.stack([blocks[..., 0].min(axis=1), blocks[..., 1].max(axis=1)], axis=1))
-    return Peaks(tuple(levels), recording.rate)
+    return Peaks(tuple(levels), rate)

@@ -2,29 +2,35 @@
 
 A device pulls frames with `read` and the desk asks `position_s` where in the recording the ear is. The sound
 is appended block by block while it is being stretched; the device hears silence where it comes too early,
-and the clock waits.
+and the clock waits. A loop of some minutes is kept as it was stretched; of a longer one only what is ahead of the
+ear.
 """
 
+import sys
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.audio.decode import Samples
 from eager_owl.audio.stretch import stretch_blocks
 
+_KEPT_S = 240.0  # of stretched sound; longer than any block of it
+_WAIT_S = 0.1
 _SEAM_S = 0.005  # faded at both ends of the loop, so that it does not click
 
 
 class LoopSource:
     """Frames of one stretch of a recording, slowed, for a device to pull.
 
-    `samples` has shape (frames, channels); `count_in` (same rate, mono) sounds once before the first pass.
+    `samples` has shape (frames, channels), and is read as it is needed; `count_in` (same rate, mono) sounds once
+    before the first pass.
     """
 
     def __init__(
         self,
-        samples: NDArray[np.float32],
+        samples: Samples,
         rate: int,
         start_s: float,
         speed: float,
@@ -36,28 +42,49 @@ class LoopSource:
         self._samples = samples
         self.channels = samples.shape[1]
         self._length = round(len(samples) / speed)
-        self._sound = np.zeros((self._length, self.channels), np.float32)
-        self._ready = 0
+        # Frame n of all that will ever sound lies at n modulo the length of this.
+        self._sound = np.zeros((min(self._length, round(_KEPT_S * rate)), self.channels), np.float32)
+        self._written = 0  # such frames, since the first pass began
         self._count_in = np.zeros(0, np.float32) if count_in is None else count_in
         self._counted = 0
         self._at = 0
         self.passes = 0
-        self._lock = threading.Lock()
+        self._changed = threading.Condition()
 
     def render(self, keep_going: Callable[[], bool]) -> None:
         """Stretch the sound; run this on a worker. Stops when `keep_going` answers False."""
-        blocks: Iterator[NDArray[np.float32]] = stretch_blocks(self._samples, self.rate, self.speed)
-        for block in blocks:
-            if not keep_going():
-                return
-            with self._lock:
-                self._sound[self._ready : self._ready + len(block)] = block
-                self._ready = min(self._ready + len(block), self._length)
-        seam = min(round(_SEAM_S * self.rate), self._length // 2)
-        fade = np.linspace(0, 1, seam, dtype=np.float32)[:, None]
-        with self._lock:
-            self._sound[:seam] *= fade
-            self._sound[self._length - seam :] *= fade[::-1]
+        again = True
+        while again:
+            done = 0
+            for block in stretch_blocks(self._samples, self.rate, self.speed):
+                if not self._write(block * self._fade(done, len(block)), keep_going):
+                    return
+                done += len(block)
+            again = self.loop and len(self._sound) < self._length
+        if self.loop:
+            self._written = sys.maxsize  # all of it, however often it goes round
+
+    def _fade(self, first: int, count: int) -> NDArray[np.float32]:
+        """The gain of a pass's frames from one on, so that its start follows its end without a click."""
+        seam = max(min(round(_SEAM_S * self.rate), self._length // 2), 2)
+        at = first + np.arange(count)
+        edge = np.minimum(at, self._length - 1 - at) / (seam - 1)
+        return np.minimum(edge, 1.0).astype(np.float32)[:, None]
+
+    def _write(self, block: NDArray[np.float32], keep_going: Callable[[], bool]) -> bool:
+        """Append a block, once there is room; answers whether to go on."""
+        with self._changed:
+            while keep_going():
+                if self._written + len(block) <= self._heard + len(self._sound):
+                    self._sound[(self._written + np.arange(len(block))) % len(self._sound)] = block
+                    self._written += len(block)
+                    return True
+                self._changed.wait(_WAIT_S)
+        return False
+
+    @property
+    def _heard(self) -> int:
+        return self.passes * self._length + self._at
 
     @property
     def finished(self) -> bool:
@@ -88,17 +115,21 @@ class LoopSource:
             out[: len(clicks)] = clicks[:, None]
             done = len(clicks)
             self._counted += done
-        with self._lock:
-            while done < frames:
-                ready = min(self._ready - self._at, frames - done)
+        with self._changed:
+            while done < frames and self._at < self._length:
+                at = self._heard % len(self._sound)
+                ready = min(
+                    self._written - self._heard, self._length - self._at, len(self._sound) - at, frames - done
+                )
                 if ready <= 0:
                     break
-                out[done : done + ready] = self._sound[self._at : self._at + ready]
+                out[done : done + ready] = self._sound[at : at + ready]
                 self._at += ready
                 done += ready
                 if self._at >= self._length and self.loop:
                     self._at = 0
                     self.passes += 1
+            self._changed.notify()
         return out
 
 
@@ -107,7 +138,7 @@ class SteadySource(LoopSource):
 
     def __init__(self, sound: NDArray[np.float32], rate: int, at_s: float) -> None:
         super().__init__(sound, rate, at_s, 1.0, loop=True)
-        self._sound[:], self._ready = sound, len(sound)
+        self._sound[:], self._written = sound, sys.maxsize
 
     def render(self, keep_going: Callable[[], bool]) -> None:
         """Nothing is left to do, and a fade at the seam would be heard."""

@@ -6,6 +6,8 @@ import numpy as np
 import pedalboard
 from numpy.typing import NDArray
 
+from eager_owl.audio.decode import Samples
+
 MIN_SPEED, MAX_SPEED = 0.10, 1.50
 # The first block is short so that sound starts at once; the following ones double, so joints become rare.
 _FIRST_BLOCK_S = 0.4
@@ -14,14 +16,17 @@ _OVERLAP_S = 0.08  # of stretched sound, searched for the best-matching joint an
 _PRE_ROLL_S = 0.25  # of recording before each later block, so that the stretcher has settled at the joint
 
 
-def stretch_blocks(samples: NDArray[np.float32], rate: int, speed: float) -> Iterator[NDArray[np.float32]]:
+def stretch_blocks(samples: Samples, rate: int, speed: float) -> Iterator[NDArray[np.float32]]:
     """Yield the stretched sound of `samples` (frames, channels) in successive blocks.
 
     The blocks together have round(frames / speed) frames. Raises ValueError for a speed outside 0.1 to 1.5.
     """
     check_speed(speed)
     if speed == 1.0:
-        yield samples
+        step = round(_LONGEST_BLOCK_S * rate)
+        for first in range(0, len(samples), step):
+            count = min(step, len(samples) - first)
+            yield _filled(samples[first : first + count], count)
         return
     total, done = round(len(samples) / speed), 0
     overlap, block_s = round(_OVERLAP_S * rate), _FIRST_BLOCK_S
@@ -39,9 +44,7 @@ def stretch_blocks(samples: NDArray[np.float32], rate: int, speed: float) -> Ite
             fade = np.linspace(0.0, 1.0, min(len(tail), len(piece)), dtype=np.float32)[:, None]
             piece[: len(fade)] = piece[: len(fade)] * fade + tail[: len(fade)] * (1.0 - fade)
         wanted = end - done
-        block = piece[:wanted]
-        if len(block) < wanted:
-            block = np.pad(block, ((0, wanted - len(block)), (0, 0)))
+        block = _filled(piece[:wanted], wanted)
         tail = piece[wanted : wanted + overlap]
         yield block
         done, block_s = end, min(2 * block_s, _LONGEST_BLOCK_S)
@@ -65,7 +68,11 @@ def _stretch(samples: NDArray[np.float32], rate: int, speed: float, frames: int)
     out = pedalboard.time_stretch(np.ascontiguousarray(samples.T), rate, stretch_factor=speed, high_quality=False).T[
         :frames
     ]
-    return np.pad(out, ((0, frames - len(out)), (0, 0))).astype(np.float32)
+    return _filled(out, frames).astype(np.float32)
+
+
+def _filled(sound: NDArray[np.float32], frames: int) -> NDArray[np.float32]:
+    return np.pad(sound, ((0, frames - len(sound)), (0, 0))) if len(sound) < frames else sound
 
 
 def _best_lag(tail: NDArray[np.float32], piece: NDArray[np.float32], at: int, reach: int) -> int:

@@ -74,11 +74,13 @@ def mark_text(note: Note) -> str:
 
 
 def clock_text(time_s: float, short: bool = False) -> str:
-    """Minutes and seconds, with tenths unless short."""
+    """Minutes and seconds, hours before them where there are any; with tenths unless short."""
     minutes, seconds = divmod(max(time_s, 0.0), 60)
+    hours, rest = divmod(int(minutes), 60)
+    before = f"{hours}:{rest:02}" if hours else f"{rest}"
     if short:
-        return f"{int(minutes)}:{seconds:02.0f}" if seconds % 1 == 0 else f"{int(minutes)}:{seconds:05.2f}"
-    return f"{int(minutes)}:{seconds:04.1f}"
+        return f"{before}:{seconds:02.0f}" if seconds % 1 == 0 else f"{before}:{seconds:05.2f}"
+    return f"{before}:{seconds:04.1f}"
 
 
 def beat_text(grid: BeatGrid, time_s: float) -> str:

@@ -6,6 +6,7 @@ likely tempi the one is taken whose beats stand out best. Bars: the count and ph
 changes of harmony fall on the first beat. Feel: where between the beats the onsets fall.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,14 +45,54 @@ class Beats:
     confidence: float
 
 
-def onset_strength(spectra: Spectra) -> NDArray[np.float64]:
-    """Rises of level in three ranges of pitch, shape (3, n), each of mean square 1, their slow means taken out."""
-    result = np.zeros((len(_RANGES_MIDI), len(spectra)))
+@dataclass(frozen=True)
+class Pulse:
+    """What beats are found in, over n frames of COARSE_HOP_S.
+
+    `rises` of level in three ranges of pitch, shape (3, n); `harmony`, shape (n, semitones), how far each semitone
+    where chords lie stands over their mean.
+    """
+
+    rises: NDArray[np.float64]
+    harmony: NDArray[np.float32]
+
+    def __len__(self) -> int:
+        return len(self.harmony)
+
+    def part(self, first: int, end: int) -> "Pulse":
+        """Of the frames [first, end)."""
+        return Pulse(self.rises[:, first:end], self.harmony[first:end])
+
+
+def measure_pulse(spectra: Spectra) -> Pulse:
+    """The pulse of spectra."""
     rise = np.zeros_like(spectra.quick)
     rise[_LAG:] = np.maximum(spectra.quick[_LAG:] - spectra.quick[:-_LAG], 0)
-    for row, (low, high) in zip(result, _RANGES_MIDI, strict=True):
-        bins = slice((low - AXIS_LOW_MIDI) * BINS_PER_SEMITONE, (high - AXIS_LOW_MIDI) * BINS_PER_SEMITONE)
-        flux = gaussian_filter1d(rise[:, bins].mean(axis=1).astype(np.float64), 1.5)
+    rises = [rise[:, _bins(low, high)].mean(axis=1).astype(np.float64) for low, high in _RANGES_MIDI]
+    semitones = spectra.sharp[:, _bins(*_HARMONY_MIDI)].reshape(len(spectra), -1, BINS_PER_SEMITONE).max(axis=2)
+    return Pulse(np.stack(rises), np.maximum(semitones - semitones.mean(axis=1, keepdims=True), 0))
+
+
+def empty_pulse(frames: int) -> Pulse:
+    """The pulse of silence."""
+    semitones = _HARMONY_MIDI[1] - _HARMONY_MIDI[0]
+    return Pulse(np.zeros((len(_RANGES_MIDI), frames)), np.zeros((frames, semitones), np.float32))
+
+
+def join_pulses(pulses: Sequence[Pulse]) -> Pulse:
+    """One after the other."""
+    return Pulse(np.concatenate([p.rises for p in pulses], axis=1), np.concatenate([p.harmony for p in pulses]))
+
+
+def _bins(low_midi: int, high_midi: int) -> slice:
+    return slice((low_midi - AXIS_LOW_MIDI) * BINS_PER_SEMITONE, (high_midi - AXIS_LOW_MIDI) * BINS_PER_SEMITONE)
+
+
+def onset_strength(pulse: Pulse) -> NDArray[np.float64]:
+    """The rises, shape (3, n), each of mean square 1, their slow means taken out."""
+    result = np.zeros_like(pulse.rises)
+    for row, rise in zip(result, pulse.rises, strict=True):
+        flux = gaussian_filter1d(rise, 1.5)
         flux -= uniform_filter1d(flux, round(1.5 / COARSE_HOP_S))
         row[:] = np.maximum(flux, 0)
         row /= np.sqrt(np.mean(row**2)) + 1e-9
@@ -80,13 +121,15 @@ def place_beats(novelty: NDArray[np.float64], period: float) -> NDArray[np.intp]
     price = -_TIGHTNESS * np.log(reach / period) ** 2
     total = novelty.copy()
     before = np.full(n, -1, np.intp)
-    for i in range(int(reach[0]), n):
-        usable = reach[: np.searchsorted(reach, i, side="right")]
-        score = total[i - usable] + price[: len(usable)]
-        best = int(score.argmax())
-        if score[best] > 0:
-            total[i] += score[best]
-            before[i] = i - usable[best]
+    # As many frames at once as lie nearer to each other than any two beats.
+    for first in range(int(reach[0]), n, int(reach[0])):
+        here = np.arange(first, min(first + int(reach[0]), n))
+        earlier = here[:, None] - reach
+        score = np.where(earlier >= 0, total[earlier] + price, -np.inf)
+        best = score.argmax(axis=1)
+        gained = score[np.arange(len(here)), best]
+        total[here] += np.maximum(gained, 0)
+        before[here] = np.where(gained > 0, here - reach[best], -1)
     tail = max(0, n - round(1.5 * period))
     beat = tail + int(total[tail:].argmax())
     beats = [beat]
@@ -96,9 +139,9 @@ def place_beats(novelty: NDArray[np.float64], period: float) -> NDArray[np.intp]
     return np.array(beats[::-1], dtype=np.intp)
 
 
-def find_beats(spectra: Spectra) -> Beats | None:
+def find_beats(pulse: Pulse) -> Beats | None:
     """Beats and bars of a whole recording; None where nothing recurs steadily."""
-    ranges = onset_strength(spectra)
+    ranges = onset_strength(pulse)
     if ranges.shape[1] * COARSE_HOP_S < _SHORTEST_S:
         return None
     novelty, near = ranges.sum(axis=0), _greatest_near(ranges.sum(axis=0))
@@ -117,7 +160,7 @@ def find_beats(spectra: Spectra) -> Beats | None:
     if len(beats) < _LEAST_BEATS:
         return None
     beats = _while_sounding(beats, near)
-    per_bar, first = _bars(spectra, ranges[0], beats)
+    per_bar, first = _bars(pulse.harmony, ranges[0], beats)
     division, swung = _feel(near, beats)
     rivals = score[np.abs(np.log2(lags[likely] / lags[likely[best]])) > 0.1]
     confidence = float(score[best] / (score[best] + rivals.max(initial=0.0)))
@@ -134,18 +177,13 @@ def _while_sounding(beats: NDArray[np.intp], near: NDArray[np.float64]) -> NDArr
     return beats[struck[0] : struck[-1] + 1] if len(struck) else beats
 
 
-def _bars(spectra: Spectra, low: NDArray[np.float64], beats: NDArray[np.intp]) -> tuple[int, int]:
+def _bars(semitones: NDArray[np.float32], low: NDArray[np.float64], beats: NDArray[np.intp]) -> tuple[int, int]:
     """(beats a bar, index of the first first beat): where the harmony changes and the bass is struck."""
-    bins = slice(
-        (_HARMONY_MIDI[0] - AXIS_LOW_MIDI) * BINS_PER_SEMITONE, (_HARMONY_MIDI[1] - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
-    )
-    semitones = spectra.sharp[:, bins].reshape(len(spectra), -1, BINS_PER_SEMITONE).max(axis=2)
-    semitones = np.maximum(semitones - semitones.mean(axis=1, keepdims=True), 0)
-    edges = [0, *beats, len(spectra)]
+    edges = [0, *beats, len(semitones)]
     change = np.zeros(len(beats))
     for i, beat in enumerate(beats):
         before = semitones[edges[max(i - 1, 0)] : max(beat - 1, 1)].mean(axis=0)
-        after = semitones[min(beat + 2, len(spectra) - 1) : edges[min(i + 3, len(edges) - 1)] + 1].mean(axis=0)
+        after = semitones[min(beat + 2, len(semitones) - 1) : edges[min(i + 3, len(edges) - 1)] + 1].mean(axis=0)
         size = float(np.linalg.norm(before) * np.linalg.norm(after))
         change[i] = 1 - float(before @ after) / size if size > 0 else 0.0
     mark = _standard(change) + 0.5 * _standard(_greatest_near(low)[beats])

@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import softmax
 
+from eager_owl.audio.decode import Recording, mono
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.chord import Chord, parse_chord
 from eager_owl.theory.harmony import function_of
@@ -49,22 +50,20 @@ class BarChord:
 
 
 def suggest_chords(
-    samples: NDArray[np.float32],
-    rate: int,
+    recording: Recording,
     grid: BeatGrid,
     reference_cents: float = 0.0,
     key: Key | None = None,
     keep_going: Callable[[], bool] = lambda: True,
 ) -> list[BarChord]:
-    """One chord a bar from the first whole bar to the last, from mono samples; nothing for silent bars.
+    """One chord a bar from the first whole bar to the last, nothing for silent bars.
 
     Where the key is known, its own chords are likelier, and chords are spelled as it does. Stops early, with what was
     found, once `keep_going` answers False.
     """
-    duration = len(samples) / rate
     bars = [
         bar
-        for bar in range(int(grid.beat_at(duration) // grid.beats_per_bar))
+        for bar in range(int(grid.beat_at(recording.duration_s) // grid.beats_per_bar))
         if grid.time_of(bar * grid.beats_per_bar) >= 0
     ]
     weights, bias = _templates()
@@ -73,9 +72,8 @@ def suggest_chords(
         if not keep_going():
             break
         start, end = (grid.time_of((bar + i) * grid.beats_per_bar) for i in (0, 1))
-        profile = bar_profile(
-            samples[round(start * rate) : round(end * rate)], rate, reference_cents, grid.beats_per_bar
-        )
+        clip = mono(recording.between(start, end))
+        profile = bar_profile(clip, recording.rate, reference_cents, grid.beats_per_bar)
         if profile is not None:
             heard.append(bar)
             log_odds.append((above_each_root(profile) @ weights + bias).ravel())

@@ -97,24 +97,33 @@ def listen(
 ) -> Listening:
     """What is measured and claimed; as detect_notes."""
 
+    stopped = False
+
     def step(share: float, doing: str) -> None:
+        nonlocal stopped
         if not progress(share, doing):
+            stopped = True
+            raise Cancelled
+
+    def stop_too(_share: float) -> None:
+        if stopped:
             raise Cancelled
 
     step(0.0, "measuring pitch and level")
     signal = resample(samples, rate, RATE_HZ)
     with ThreadPoolExecutor(1) as pool:
         # NumPy's transforms leave the interpreter to the other thread while they work.
-        fine = pool.submit(measure_frames, signal, RATE_HZ) if mix != "band" else None
-        spectra = measure_spectra(signal, RATE_HZ)
+        fine = pool.submit(measure_frames, signal, RATE_HZ, stop_too) if mix != "band" else None
+        spectra = measure_spectra(signal, RATE_HZ, lambda share: step(0.3 * share, "measuring pitch and level"))
         found = hinted_candidates(find_candidates(spectra), hints)
-        judged = judge_candidates(spectra, found, "band" if mix == "band" else "alone")
+        judging: Kind = "band" if mix == "band" else "alone"
+        judged = judge_candidates(spectra, found, judging, lambda share: step(0.3 + 0.3 * share, "judging pitches"))
         frames = fine.result() if fine else None
     step(0.6, "following the line")
     if frames is not None and mix == "auto":
         mix = decide_mix(frames, spectra, judged)
         if mix == "band":
-            judged = judge_candidates(spectra, found, "band")
+            judged = judge_candidates(spectra, found, "band", lambda share: step(0.6, "judging pitches"))
     if frames is None or mix == "band":
         heard = _listen_through_band(spectra, found, judged, hints, reference_cents)
     else:

@@ -9,6 +9,7 @@ a little earlier, so that vibrato and bends do not count as attacks: S. Böck an
 vibrato suppression for onset detection", DAFx 2013.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -69,8 +70,10 @@ class Frames:
         return len(self.level_db)
 
 
-def measure_frames(samples: NDArray[np.float32], rate: int) -> Frames:
-    """Measure mono samples at any rate. Raises ValueError for samples that are not finite."""
+def measure_frames(
+    samples: NDArray[np.float32], rate: int, each: Callable[[float], object] = lambda share: None
+) -> Frames:
+    """Measure mono samples at any rate; `each` is told the share done. Raises ValueError for samples not finite."""
     if not np.isfinite(samples).all():
         raise ValueError("samples must be finite")
     signal = resample(samples, rate, RATE_HZ)
@@ -87,6 +90,7 @@ def measure_frames(samples: NDArray[np.float32], rate: int) -> Frames:
     filterbank = _log_filterbank()
     hann = np.hanning(_FLUX_WINDOW).astype(np.float32)
     for first in range(0, count, _BLOCK):
+        each(first / count)
         block = windows[starts[first : first + _BLOCK]]
         pitches, clarities = _pitch_candidates(block)
         midi.append(pitches)

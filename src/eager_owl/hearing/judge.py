@@ -7,6 +7,7 @@ J. J. Bosch, R. Marxer and E. Gomez, "Evaluation and combination of pitch estima
 extraction in symphonic classical music", JNMR 45, 2016, gives the setting; the network is our own.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
@@ -109,11 +110,14 @@ def _network(kind: Kind) -> tuple[NDArray[np.float32], ...]:
         return tuple(stored[name].astype(np.float32) for name in ("w1", "b1", "w2", "b2", "w3", "b3"))
 
 
-def judge_candidates(spectra: Spectra, candidates: Candidates, kind: Kind) -> Judgement:
-    """Judge all candidates of all frames."""
+def judge_candidates(
+    spectra: Spectra, candidates: Candidates, kind: Kind, each: Callable[[float], object] = lambda share: None
+) -> Judgement:
+    """Judge all candidates of all frames; `each` is told the share done."""
     w1, b1, w2, b2, w3, b3 = _network(kind)
     result = np.zeros((*candidates.bins.shape, 2), np.float32)
     for first in range(0, len(spectra), _BLOCK):
+        each(first / len(spectra))
         end = min(first + _BLOCK, len(spectra))
         around = surround(spectra, first, end)
         some = Candidates(candidates.bins[first:end], candidates.midi[first:end], candidates.height[first:end])

@@ -6,6 +6,7 @@ estimation by summing harmonic amplitudes", ISMIR 2006. Two windows: a long one 
 apart, a short one that tells when something began.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -80,8 +81,10 @@ def harmonic_shift(harmonic: float) -> int:
     return round(12 * BINS_PER_SEMITONE * float(np.log2(harmonic)))
 
 
-def measure_spectra(samples: NDArray[np.float32], rate: int) -> Spectra:
-    """The spectra of mono samples at any rate."""
+def measure_spectra(
+    samples: NDArray[np.float32], rate: int, each: Callable[[float], object] = lambda share: None
+) -> Spectra:
+    """The spectra of mono samples at any rate; `each` is told the share done."""
     signal = resample(samples, rate, RATE_HZ).astype(np.float32)
     count = max(1, -(-len(signal) // COARSE_HOP))
     padded = np.pad(signal, (_LONGEST // 2, _LONGEST // 2 + COARSE_HOP))
@@ -90,6 +93,7 @@ def measure_spectra(samples: NDArray[np.float32], rate: int) -> Spectra:
     sharp = np.empty((count, _AXIS_BINS), np.float32)
     quick = np.empty((count, _AXIS_BINS), np.float32)
     for first in range(0, count, _BLOCK):
+        each(first / count)
         block = windows[first : min(first + _BLOCK, count)]
         rows = slice(first, first + len(block))
         sharp[rows, :crossing] = _levels_db(block, _LONGEST, 0, crossing)

@@ -72,7 +72,8 @@ def write_values(
     written without slivers of rest.
     """
     beats = [_unswung(grid.beat_at(onset), grid) for onset in onsets_s]
-    plain = [beat for index, beat in enumerate(beats) if index not in graces]
+    # A grace that ends the line leads nowhere, and is written where it is.
+    plain = [beat for index, beat in enumerate(beats) if index not in graces or index + 1 == len(beats)]
     parts = _parts_of_beats(plain, grid.division)
     starts = [_place(beat, parts, grid.division) for beat in beats]
     for index in sorted(graces, reverse=True):

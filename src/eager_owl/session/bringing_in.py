@@ -100,7 +100,7 @@ class BringingIn:
             return
 
         def work(job: "Job") -> tuple[Sound, LaidOut]:
-            sound = decode_sound(path, job.keep_going)
+            sound = decode_sound(path, job.progress)
             return sound, lay_against(solo, sound.recording, None, job.progress)
 
         def take(found: tuple[Sound, LaidOut]) -> None:

@@ -3,7 +3,6 @@
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from eager_owl.audio.decode import mono
 from eager_owl.rhythm.chart import chart_text, parse_chart
 from eager_owl.session.facts import key_of
 from eager_owl.session.jobs import Job
@@ -45,7 +44,7 @@ class Chords:
             # Hearing brings SciPy: the window does not wait for it.
             from eager_owl.hearing.chords import suggest_chords
 
-            return tuple(suggest_chords(mono(recording.samples), recording.rate, grid, cents, key, job.keep_going))
+            return tuple(suggest_chords(recording, grid, cents, key, job.keep_going))
 
         def show(found: "tuple[BarChord, ...]") -> None:
             self.suggested = found

@@ -148,6 +148,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("end_earlier", ("Ctrl+Shift+Left",), "phrase ends 50 ms earlier", "Split", "phrase", _edge("phrase end", 0, -P)),
     Command("end_later", ("Ctrl+Shift+Right",), "phrase ends 50 ms later", "Split", "phrase", _edge("phrase end", 0, P)),
     Command("cursor_back", (",",), "cursor 20 ms back", "Split", "solo", lambda s: do.move_cursor(s, -do.CURSOR_STEP_S)),
+    Command("go_to_time", ("Alt+G",), "go to a time", "Listen", "solo", do.go_to_time),
     Command("cursor_on", (".",), "cursor 20 ms on", "Split", "solo", lambda s: do.move_cursor(s, do.CURSOR_STEP_S)),
     Command("hear", ("H",), "hear the phrase, or all that are not heard", "Hear", "solo", lambda s: s.recordings.hear()),
     Command("tap", ("I",), "tap a note while it plays", "Hear", "solo", do.tap),

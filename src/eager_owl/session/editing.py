@@ -1,5 +1,6 @@
 """What the player changes by hand: notes, techniques, places, phrases and beats. Each is asked of a session."""
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
@@ -15,6 +16,7 @@ from eager_owl.solo.techniques import TechniqueName
 NOTE_NUDGE_S, PHRASE_NUDGE_S, CURSOR_STEP_S = 0.01, 0.05, 0.02
 _NEW_NOTE_S = 0.2
 _SAME_TAP_S = 0.04
+_CLOCK = re.compile(r"[0-9]{1,6}(\.[0-9]{1,3})?")
 
 Act = Callable[[Session], object]
 
@@ -246,6 +248,29 @@ def rename_phrase(session: Session) -> None:
     name = session.ports.dialogs.text("Name of the phrase", phrase.name)
     if name is not None:
         on_phrase("name phrase", lambda solo, index: edits.rename_phrase(solo, index, name))(session)
+
+
+def go_to_time(session: Session) -> None:
+    """Ask for a time of the whole recording, and put the cursor there."""
+    words = session.ports.dialogs.text("Go to, in minutes:seconds or hours:minutes:seconds", "")
+    if words is None:
+        return
+    try:
+        time_s = parse_clock(words)
+    except ValueError as error:
+        session.tell(str(error))
+        return
+    if session.solo.phrase is not None and not session.solo.phrase.holds(time_s):
+        session.solo.look_at_phrase(None)
+    session.solo.move_cursor(time_s)
+
+
+def parse_clock(words: str) -> float:
+    """Seconds of "75", "1:15" or "1:01:15.5". Raises ValueError for what is no time."""
+    parts = words.strip().split(":")
+    if len(parts) > 3 or not all(_CLOCK.fullmatch(part) for part in parts):
+        raise ValueError(f"“{words}” is no time: write it as 1:15 or 1:01:15")
+    return sum(float(part) * 60.0**place for place, part in enumerate(reversed(parts)))
 
 
 def delete_phrase(session: Session) -> None:

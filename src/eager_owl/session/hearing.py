@@ -21,14 +21,17 @@ Progress = Callable[[float, str], bool]
 
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
+_AROUND_S = 12.0
 SURVEY_HOP_S = 0.02
+ONE_TUNE_S = 1200.0  # a recording longer than this holds more than one, each with its own beat
 
 
 @dataclass(frozen=True)
 class Survey:
-    """The whole recording at a glance: the lead's pitch every SURVEY_HOP_S (MIDI, nan for none), its tuning offset,
+    """A recording, or a stretch of it, at a glance: the lead's pitch every SURVEY_HOP_S from the recording's start
 
-    the kind of mix, its beats (None where none recur) and how far they stand out from other tempi, 0 to 1.
+    (MIDI, nan for none), its tuning offset, the kind of mix, its beats (None where none recur) and how far they stand
+    out from other tempi, 0 to 1.
     """
 
     midi: NDArray[np.float64]
@@ -38,20 +41,34 @@ class Survey:
     beat_confidence: float
 
 
-def survey(recording: Recording, progress: Callable[[float, str], bool] = lambda share, doing: True) -> Survey:
-    """Follow the line through the whole recording: for the rail's contours, the tuning, the beat, the phrases."""
+def survey(
+    recording: Recording, progress: Progress = lambda share, doing: True, span: tuple[float, float] | None = None
+) -> Survey:
+    """Follow the line through the whole recording or a stretch: for contours, tuning, beat and phrases."""
     # Hearing brings SciPy, which takes half a second to load: the window does not wait for it.
-    from eager_owl.hearing.beats import find_beats, fit_grid
-    from eager_owl.hearing.detect import believed_line, listen
+    from eager_owl.hearing.beats import fit_grid
     from eager_owl.hearing.frames import HOP_S
+    from eager_owl.hearing.long import overlook
 
-    heard = listen(mono(recording.samples), recording.rate, progress=progress)
-    at = np.arange(0, recording.duration_s, SURVEY_HOP_S) / HOP_S
-    line = believed_line(heard)
-    midi = line[np.minimum(at.astype(int), len(line) - 1)]
-    beats = find_beats(heard.spectra)
-    grid = fit_grid(beats) if beats else None
-    return Survey(midi, heard.reference_cents, heard.mix, grid, beats.confidence if beats else 0.0)
+    start, end = span or (0.0, recording.duration_s)
+    found = overlook(_mono_of(recording), start, end, recording.rate, progress, end - start <= ONE_TUNE_S)
+    at = (np.arange(0, end, SURVEY_HOP_S) - start) / HOP_S
+    midi = np.where(at < 0, np.nan, found.line[np.clip(at.astype(int), 0, len(found.line) - 1)])
+    grid = fit_grid(found.beats) if found.beats else None
+    return Survey(midi, found.reference_cents, found.mix, grid, found.beats.confidence if found.beats else 0.0)
+
+
+def impression_around(recording: Recording, phrase: Phrase) -> tuple[Literal["solo", "band"], float]:
+    """The kind of mix and the tuning offset in cents of a phrase and what is around it."""
+    from eager_owl.hearing.long import first_impression
+
+    start, end = max(0.0, phrase.start - _AROUND_S), min(phrase.end + _AROUND_S, recording.duration_s)
+    found = first_impression(_mono_of(recording), start, end, recording.rate)
+    return found.mix, found.reference_cents
+
+
+def _mono_of(recording: Recording) -> Callable[[float, float], NDArray[np.float32]]:
+    return lambda start, end: mono(recording.between(start, end))
 
 
 @dataclass(frozen=True)
@@ -86,22 +103,42 @@ def hear_phrase(
     Cancelled once `progress` answers False.
     """
     from eager_owl.hearing.detect import detect_notes
+    from eager_owl.hearing.long import AT_ONCE_S, first_impression, in_blocks
 
-    start = max(0.0, phrase.start - _MARGIN_S)
     cents, mix = solo.reference_cents, solo.mix
     if surveyed is not None:
         cents = surveyed.reference_cents if cents is None else cents
         mix = surveyed.mix if mix == "auto" else mix
-    sound = mono(focused(solo, recording.between(start, phrase.end + _MARGIN_S), recording.rate))
-    hints = _hints(solo, phrase, start, (cents or 0.0) / 100, taps)
-    found = detect_notes(sound, recording.rate, cents, progress, mix, hints)
-    notes = found.notes
-    if found.mix == "solo":
-        notes = with_stiffness(notes, sound, recording.rate, found.reference_cents)
-    moved = (replace(note, onset=note.onset + start) for note in notes)
-    inside = (n for n in moved if phrase.holds(n.onset) and phrase.end - n.onset > MIN_NOTE_S)
-    cut = tuple(cut_note(n, n.onset, phrase.end) if n.end > phrase.end else n for n in inside)
-    return Heard(cut, found.reference_cents)
+    if phrase.end - phrase.start > AT_ONCE_S and (cents is None or mix == "auto"):
+        whole = first_impression(_mono_of(recording), phrase.start, phrase.end, recording.rate, progress)
+        cents = whole.reference_cents if cents is None else cents
+        mix = whole.mix if mix == "auto" else mix
+
+    low, high = max(0.0, phrase.start - _MARGIN_S), phrase.end + _MARGIN_S
+
+    def hear(start: float, end: float) -> list[Note]:
+        nonlocal cents
+        part = Phrase(max(start, phrase.start), min(end, phrase.end))
+        own_taps = [tap for tap in taps if part.holds(tap)]
+        if taps and not own_taps:
+            return []  # notes begin where the player tapped, and nowhere else
+        sound = mono(focused(solo, recording.between(start, end), recording.rate))
+        hints = _hints(solo, part, start, (cents or 0.0) / 100, own_taps)
+
+        def within(share: float, doing: str) -> bool:
+            return progress((start - low + share * (end - start)) / (high - low), doing)
+
+        found = detect_notes(sound, recording.rate, cents, within, mix, hints)
+        cents = found.reference_cents
+        notes = found.notes
+        if found.mix == "solo":
+            notes = with_stiffness(notes, sound, recording.rate, found.reference_cents)
+        return [replace(note, onset=note.onset + start) for note in notes]
+
+    notes = in_blocks(low, high, hear)
+    inside = (n for n in notes if phrase.holds(n.onset) and phrase.end - n.onset > MIN_NOTE_S)
+    cut = (cut_note(n, n.onset, phrase.end) if n.end > phrase.end else n for n in inside)
+    return Heard(tuple(replace(n, id=i) for i, n in enumerate(cut, 1)), cents or 0.0)
 
 
 def _hints(solo: Solo, phrase: Phrase, start: float, offset: float, taps: Sequence[float]) -> "Hints":

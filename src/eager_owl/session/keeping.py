@@ -12,7 +12,7 @@ from eager_owl.session.exports import Export, Wanted
 from eager_owl.session.importing import READERS
 from eager_owl.session.jobs import Job
 from eager_owl.session.open_solo import OpenSolo, Sound
-from eager_owl.session.recordings import SOUND_FILES, as_stored, decode_sound, recording_path, reference_to
+from eager_owl.session.recordings import SOUND_FILES, as_stored, recording_path, reference_to
 from eager_owl.session.signal import Signal
 from eager_owl.session.unsaved import Unsaved
 from eager_owl.session.writing import empty_solo
@@ -81,7 +81,7 @@ class Keeping:
         elif suffix in READERS:
             self._session.bringing_in.bring(path)
         else:
-            self._session.start(lambda job: decode_sound(path, job.keep_going), self._begin)
+            self._session.recordings.read(path, self._begin)
 
     def _begin(self, sound: Sound) -> None:
         """A solo on a recording, once that is decoded: only then is what was open left."""

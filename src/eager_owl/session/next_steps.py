@@ -1,6 +1,6 @@
 """What is to be said and done next: before there are notes to explain, the program says how to come by them."""
 
-from eager_owl.session.hearing import unheard
+from eager_owl.session.hearing import ONE_TUNE_S, unheard
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.theory.words import plural
 
@@ -10,14 +10,22 @@ def next_steps(opened: OpenSolo) -> list[tuple[str, str]]:
     solo, sound = opened.solo, opened.sound
     survey = sound.survey if sound is not None else None
     steps: list[tuple[str, str]] = []
+    stretch = sound is not None and opened.view.span is not None
+    is_long = sound is not None and sound.recording.duration_s > ONE_TUNE_S
+    if is_long and not stretch and not solo.phrases:
+        steps.append(("go_to_time", "go near the solo, look closer, drag over it"))
     if solo.grid is None:
-        if survey is not None and survey.grid is not None:
+        if stretch:
+            steps.append(("find_beat", "find the beat of this stretch"))
+        elif is_long:
+            steps.append(("show_facts", "say tempo and first beat"))
+        elif survey is not None and survey.grid is not None:
             steps.append(("find_beat", f"take the beat: {survey.grid.meter} at {survey.grid.bpm:.0f}"))
         elif sound is not None and survey is None:
             steps.append(("find_beat", "take the beat, once it is listened for"))
         else:
             steps.append(("show_facts", "say tempo and first beat"))
-    if not solo.phrases:
+    if not solo.phrases and (stretch or not is_long):
         steps.append(("suggest_phrases", "suggest phrases"))
     if not solo.chart_text.strip():
         steps.append(("show_chart", "write the chords, or have them suggested"))

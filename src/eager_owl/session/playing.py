@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.audio.decode import Samples
 from eager_owl.audio.hold import hold_instant
 from eager_owl.audio.player import LoopSource, SteadySource
 from eager_owl.session.facts import pitch_text
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 SPEEDS = (0.25, 0.35, 0.5, 0.7, 0.85, 1.0, 1.25)
 _FIRST_SPEED = 0.5
 _HELD_S = 2.0
+_PREPARED_S = 600.0  # the most that is filtered or synthesised before it plays
 _RATE = 44100  # where there is no recording to follow
 _LEAD_IN_S, _LEAD_OUT_S = 0.1, 0.4
 # Without a beat grid a count-in is a bar of four at 120.
@@ -65,19 +67,21 @@ class Playing:
             return
         start, end = opened.play_range()
         recording, solo, voice = opened.sound.recording, opened.solo, opened.view.voice
-        samples = recording.between(start, end)
         self._asked += 1
         asked = self._asked
 
-        def begin(prepared: NDArray[np.float32]) -> None:
+        def begin(prepared: Samples) -> None:
             if asked == self._asked:
                 clicks = self._clicks(recording.rate) if self.counts_in else None
                 self._begin(LoopSource(prepared, recording.rate, start, self.speed, loop, clicks))
 
         if voice == "recording" and solo.focus == LeadFocus():
-            begin(samples)
+            begin(recording.part(start, end))
         else:
-            self._session.start(lambda job: voiced(solo, samples, recording.rate, start, voice), begin)
+            end = min(end, start + _PREPARED_S)
+            self._session.start(
+                lambda job: voiced(solo, recording.between(start, end), recording.rate, start, voice), begin
+            )
 
     def _play_written(self, loop: bool) -> None:
         """Without a sound to play, what is written is played."""

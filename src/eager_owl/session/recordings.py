@@ -1,15 +1,21 @@
 """The open solo's recording: found, decoded, listened through, and its phrases heard, all on workers."""
 
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+
 from eager_owl.audio.decode import decode, file_sha256
-from eager_owl.audio.peaks import build_peaks
+from eager_owl.audio.peaks import build_peaks, finest_peaks
 from eager_owl.session.facts import tuning_words
 from eager_owl.session.hearing import (
+    ONE_TUNE_S,
     Heard,
+    Progress,
     Survey,
     hear_phrase,
     hear_phrases,
@@ -31,6 +37,8 @@ Result = TypeVar("Result")
 
 SOUND_SUFFIXES = (".wav", ".flac", ".ogg", ".mp3", ".aif", ".aiff", ".m4a", ".mp4", ".webm")
 SOUND_FILES = f"Recordings ({' '.join('*' + suffix for suffix in SOUND_SUFFIXES)})"
+_PATIENCE_S = 0.1
+_CHOOSE_STRETCH = "choose the stretch of the solo, and Ctrl T finds its beat, Ctrl P its phrases"
 _BEAT_UNSURE = 0.55  # a beat that stands out hardly more than the next likely tempo
 
 
@@ -56,10 +64,26 @@ def as_stored(solo: Solo, recording: Path | None, document: Path | None) -> Solo
     return replace(solo, recording=replace(solo.recording, path=told))
 
 
-def decode_sound(path: Path, keep_going: Callable[[], bool] = lambda: True) -> Sound:
-    """Decode a file, hash it and find its peaks. Raises AudioError, or Cancelled."""
-    recording = decode(path, keep_going)
-    return Sound(path, file_sha256(path), recording, build_peaks(recording))
+def decode_sound(path: Path, progress: Progress = lambda share, doing: True) -> Sound:
+    """Read a file through, hash it and find its peaks. Raises AudioError, or Cancelled."""
+    finest: list[NDArray[np.float32]] = []
+    going = True
+
+    def go_on(share: float) -> bool:
+        nonlocal going
+        going = progress(share, f"reading {path.name}")
+        return going
+
+    with ThreadPoolExecutor(1) as pool:
+        hashing = pool.submit(file_sha256, path, lambda: going) if path.is_file() else None
+        try:
+            recording = decode(path, go_on, lambda block: finest.append(finest_peaks(block)))
+        except BaseException:
+            going = False  # nobody wants the hash any more
+            raise
+        while hashing and not wait([hashing], _PATIENCE_S).done:
+            go_on(1.0)
+        return Sound(path, hashing.result() if hashing else "", recording, build_peaks(finest, recording.rate))
 
 
 class Recordings:
@@ -67,16 +91,30 @@ class Recordings:
 
     def __init__(self, session: "Session") -> None:
         self._session = session
+        self._reading: Job | None = None
         self._hearing: Job | None = None
         self._surveying: Job | None = None
 
     def leave(self) -> None:
         """Another solo is opened: what is under way for this one ends."""
-        for job in (self._hearing, self._surveying):
+        for job in (self._reading, self._hearing, self._surveying):
             if job is not None:
                 job.cancel()
 
     # The file
+
+    def read(self, path: Path, then: Callable[[Sound], object]) -> None:
+        """Read a recording through, and give `then` its sound; of two wishes the later one counts."""
+        if self._reading is not None:
+            self._reading.cancel()
+
+        def ended() -> None:
+            if self._reading is job:
+                self._reading = None
+            self._show_idle()
+
+        job = self._session.start(lambda job: decode_sound(path, job.progress), then, ended, shows_progress=True)
+        self._reading = job
 
     def find(self) -> None:
         """Find and decode the open solo's recording; where it is missing or another, ask."""
@@ -97,7 +135,7 @@ class Recordings:
             words = f"{path.name} is another recording than the one transcribed here."
             self._session.ask(words, {**locate, "Use it all the same": lambda: self._take(sound)})
 
-        self._session.start(lambda job: decode_sound(path, job.keep_going), check)
+        self.read(path, check)
 
     def locate(self) -> None:
         """Ask where the recording is."""
@@ -117,7 +155,7 @@ class Recordings:
             self._session.ask(words, {"Locate it": self.locate, "Use it all the same": lambda: self._take(sound)})
 
         self._session.drop_questions()
-        self._session.start(lambda job: decode_sound(path, job.keep_going), check)
+        self.read(path, check)
 
     def _take(self, sound: Sound) -> None:
         opened = self._session.solo
@@ -149,7 +187,7 @@ class Recordings:
         )
 
     def _show_idle(self) -> None:
-        if self._surveying is None and self._hearing is None:
+        if self._reading is None and self._surveying is None and self._hearing is None:
             self._session.working.emit(None, "")
 
     def _offer(self, found: Survey) -> None:
@@ -162,42 +200,56 @@ class Recordings:
             facts.append(f"{found.grid.meter} at {found.grid.bpm:.0f}{swung}{unsure}")
         phrases_only = self.suggest_phrases
         answers: dict[str, Callable[[], object]] = {"Suggest phrases": phrases_only}
-        if found.grid is not None:
+        if self._session.solo.duration_s > ONE_TUNE_S:
+            facts, answers = [*facts, _CHOOSE_STRETCH], {}
+        elif found.grid is not None:
             answers = {"Take beat and phrases": self.take_beat_and_phrases, "Phrases only": phrases_only}
         self._session.ask(f"{'; '.join(facts)}.", answers)
 
     # What the survey says of beat and phrases
 
-    def _survey(self) -> Survey | None:
-        """What was found; where nothing was yet, it is told why, and what was stopped is begun again."""
-        sound = self._session.solo.sound
+    def _with_survey(self, then: Callable[[Survey], object]) -> None:
+        """Give `then` what is found in the chosen stretch, else in all of it; where nothing can be yet, tell why."""
+        opened = self._session.solo
+        sound, span = opened.sound, opened.view.span
         if sound is None:
             self._session.tell("there is no sound to listen through yet")
-            return None
-        if sound.survey is None:
+        elif span is not None:
+            self._start_hearing(lambda job: survey(sound.recording, job.progress, span), then)
+        elif sound.recording.duration_s > ONE_TUNE_S:
+            self._session.tell(_CHOOSE_STRETCH)
+        elif sound.survey is None:
             self._session.tell("the recording is being listened through: the same again in a moment")
             if self._surveying is None:
                 self.listen_through(sound)
-        return sound.survey
+        else:
+            then(sound.survey)
 
     def find_beat(self) -> None:
         """Take the beat that was found in the recording."""
-        if (found := self._survey()) is not None:
-            self._session.drop_questions()
-            self._session.solo.do("the beat found", lambda solo: take_beat(solo, found))
+        self._with_survey(self._take_beat)
+
+    def _take_beat(self, found: Survey) -> None:
+        self._session.drop_questions()
+        self._session.solo.do("the beat found", lambda solo: take_beat(solo, found))
 
     def suggest_phrases(self) -> None:
         """Phrases where the lead breathes."""
-        if (found := self._survey()) is None:
-            return
+        self._with_survey(self._take_phrases)
+
+    def _take_phrases(self, found: Survey) -> None:
         self._session.drop_questions()
         if not self._session.solo.do("phrases suggested", lambda solo: suggest_phrases(solo, found)):
             self._session.tell("no other phrases were found")
 
     def take_beat_and_phrases(self) -> None:
         """Take all that the survey offers."""
-        self.find_beat()
-        self.suggest_phrases()
+
+        def take(found: Survey) -> None:
+            self._take_beat(found)
+            self._take_phrases(found)
+
+        self._with_survey(take)
 
     # Hearing
 
@@ -276,9 +328,9 @@ class Recordings:
         return opened.do(words, lay)
 
     def stop(self) -> None:
-        """Stop hearing, or listening through; else let go of the stretch, then of the selection."""
+        """Stop hearing, listening through, or reading; else let go of the stretch, then of the selection."""
         opened = self._session.opened
-        if (job := self._hearing or self._surveying) is not None:
+        if (job := self._hearing or self._surveying or self._reading) is not None:
             job.cancel()
         elif opened is not None and opened.view.span is not None:
             opened.set_span(None)

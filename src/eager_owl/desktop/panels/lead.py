@@ -91,7 +91,7 @@ class Lead(Panel):
         }
         for field, text in values.items():
             show_value(field, text)
-        stereo = opened.sound is None or opened.sound.recording.samples.shape[1] == 2
+        stereo = opened.sound is None or opened.sound.recording.channels == 2
         for box, on in ((self.everywhere, focus.place is None), (self.tones_only, focus.tones_only)):
             box.blockSignals(True)
             box.setChecked(on)

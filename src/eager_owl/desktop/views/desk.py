@@ -23,7 +23,9 @@ from eager_owl.session.session import Session
 from eager_owl.solo.document import Note
 
 _EDGE_S = 0.12  # of recording shown to either side of a phrase
-_ZOOMS = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
+# Looked at so many times closer, as long as there are so many seconds left to see; the first ones always.
+_ZOOMS = tuple(2.0**octave * half for octave in range(11) for half in (1.0, 1.5))
+_CLOSEST_S, _ALWAYS = 4.0, 7
 _GRAB_PX, _DRAG_PX = 6, 6
 _AROUND_PX = 24  # painted anew to either side of an edited note
 
@@ -105,8 +107,24 @@ class Desk(QWidget):
 
     def zoom(self, by: int) -> None:
         """Look closer or step back."""
-        self._zoom = min(max(self._zoom + by, 0), len(_ZOOMS) - 1)
-        self.refresh()
+        if self._open:
+            self._zoom = min(max(min(self._zoom, self._closest) + by, 0), self._closest)
+            self.refresh()
+
+    @property
+    def _closest(self) -> int:
+        """The last of the zooms that what is on the desk is worth."""
+        start, end = self._stretch
+        return max(_ALWAYS, sum((end - start) / zoom >= _CLOSEST_S for zoom in _ZOOMS)) - 1
+
+    @property
+    def _stretch(self) -> tuple[float, float]:
+        """What is on the desk, from end to end."""
+        assert self._open is not None
+        phrase = self._open.phrase
+        if phrase is None:
+            return 0.0, max(self._open.duration_s, 1.0)
+        return phrase.start - _EDGE_S, phrase.end + _EDGE_S
 
     def show_cursor(self) -> None:
         """Draw the cursor where it is now; looked at closely, the picture follows it."""
@@ -121,12 +139,9 @@ class Desk(QWidget):
         return self._painter.layout
 
     def _make_layout(self, opened: OpenSolo) -> DeskLayout:
-        phrase = opened.phrase
-        start, end = 0.0, max(opened.duration_s, 1.0)
-        if phrase is not None:
-            start, end = phrase.start - _EDGE_S, phrase.end + _EDGE_S
+        start, end = self._stretch
         if self._zoom:
-            length = (end - start) / _ZOOMS[self._zoom]
+            length = (end - start) / _ZOOMS[min(self._zoom, self._closest)]
             middle = min(max(opened.view.cursor, start + length / 2), end - length / 2)
             start, end = middle - length / 2, middle + length / 2
         return DeskLayout(self.width(), self.height(), start, end, opened.solo.instrument.tuning)

@@ -18,6 +18,9 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
 _NUMBERS_Y = 19.0
+_MARKS_S = (0.25, 0.5, 1, 2, 5, 10, 30, 60, 120, 300, 600, 1200, 3600)  # from one mark of time to the next
+_MARKS = 14  # at most
+_BAR_PX, _BEAT_PX = 6, 60  # a narrower bar has no line of its own, its beats have none
 _BRACKETS_BELOW = 14.0  # under the line of the whole recording
 _HELD_Y = 22.0  # a peg on a beat that the player holds in its place
 
@@ -106,13 +109,13 @@ class DeskPainter:
         bar_px = self.layout.x_of(grid.bar_s) - self.layout.x_of(0.0)
         every = max(1, round(40 / bar_px)) if bar_px < 40 else 1
         held = {beat for beat, _ in grid.anchors}
-        for beat in range(int(grid.beat_at(start)) - 1, int(grid.beat_at(end)) + 2):
+        stride = 1 if bar_px >= _BEAT_PX else grid.beats_per_bar * (1 if bar_px >= _BAR_PX else every)
+        before = int(grid.beat_at(start)) - 1
+        for beat in range(before - before % stride, int(grid.beat_at(end)) + 2, stride):
             time = grid.time_of(beat)
             if not start <= time <= end:
                 continue
             first = beat % grid.beats_per_bar == 0
-            if not first and bar_px < 60:
-                continue
             bar = beat // grid.beats_per_bar + 1
             x = self.layout.x_of(time)
             painter.setPen(QPen(color(self.theme.string if first else self.theme.rule), 1.2 if first else 1))
@@ -126,7 +129,7 @@ class DeskPainter:
 
     def _paint_seconds(self, painter: QPainter) -> None:
         start, end = self.layout.start, self.layout.end
-        step = next(s for s in (0.25, 0.5, 1, 2, 5, 10, 30, 60, 300) if s * 14 >= end - start or s == 300)
+        step = next((s for s in _MARKS_S if s * _MARKS >= end - start), _MARKS_S[-1])
         painter.setFont(text_font(themes.SMALL))
         mark = -(-start // step) * step
         while mark <= end:
@@ -134,7 +137,9 @@ class DeskPainter:
             painter.setPen(QPen(color(self.theme.rule), 1))
             painter.drawLine(QPointF(x, 6), QPointF(x, self.layout.wave.bottom()))
             painter.setPen(color(self.theme.quiet))
-            painter.drawText(QPointF(x + 4, _NUMBERS_Y), clock_text(mark, short=True))
+            words = clock_text(mark, short=True)
+            if x + 4 + painter.fontMetrics().horizontalAdvance(words) < self.layout.width:
+                painter.drawText(QPointF(x + 4, _NUMBERS_Y), words)
             mark += step
 
     def _paint_whole(self, painter: QPainter) -> None:
