@@ -42,9 +42,9 @@ def rehearsal() -> NDArray[np.float32]:
     return np.stack([signal, 0.9 * np.roll(signal, 200)], axis=1)
 
 
-def write_recording(path: Path, sound: NDArray[np.float32], minutes: int, channels: int) -> None:
-    """The sound again and again, up to so many minutes, in the format of the path's suffix."""
-    left, some = minutes * 60 * _RATE, sound[:, :channels]
+def write_recording(path: Path, minutes: int, channels: int) -> None:
+    """A rehearsal again and again, up to so many minutes, in the format of the path's suffix."""
+    left, some = minutes * 60 * _RATE, rehearsal()[:, :channels]
     with soundfile.SoundFile(path, "w", _RATE, channels) as file:
         while left > 0:
             for first in range(0, min(left, len(some)), _BLOCK):
@@ -53,10 +53,14 @@ def write_recording(path: Path, sound: NDArray[np.float32], minutes: int, channe
 
 
 def cost(*words: str) -> tuple[float, float, str]:
-    """Seconds, megabytes at most, and what is printed, of a process of Python."""
+    """Seconds, megabytes at most, and what is printed, of a process of Python.
+
+    A process begins with what the one that starts it has: this one holds no sound.
+    """
     began = time.perf_counter()
     environment = os.environ | {"PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "QT_QPA_PLATFORM": "offscreen"}
-    child = subprocess.Popen([sys.executable, "-m", *words], env=environment, stdout=subprocess.PIPE, text=True)
+    command, quiet = [sys.executable, "-m", *words], subprocess.DEVNULL
+    child = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, stderr=quiet, text=True)
     assert child.stdout is not None
     printed = child.stdout.read()
     _, status, used = os.wait4(child.pid, 0)
@@ -113,18 +117,23 @@ def main() -> None:
     parser.add_argument("--formats", nargs="*", default=["wav"])
     parser.add_argument("--window", type=Path, help=argparse.SUPPRESS)
     parser.add_argument("--through", action="store_true", help=argparse.SUPPRESS)
+    parser.add_argument("--write", type=Path, help=argparse.SUPPRESS)
+    parser.add_argument("--channels", type=int, help=argparse.SUPPRESS)
     options = parser.parse_args()
     if options.window:
         in_window(options.window, options.through)
         return
-    sound = rehearsal()
+    if options.write:
+        write_recording(options.write, options.minutes[0], options.channels)
+        return
     with tempfile.TemporaryDirectory() as folder:
         out = str(Path(folder) / "out")
         for suffix in options.formats:
             for minutes in options.minutes:
                 for channels in (1, 2):
                     path = Path(folder) / f"{minutes}-{channels}.{suffix}"
-                    write_recording(path, sound, minutes, channels)
+                    write = ("--write", str(path), "--minutes", str(minutes), "--channels", str(channels))
+                    cost("benchmarks.long", *write)
                     print(f"{minutes} minutes, {suffix}, {('mono', 'stereo')[channels - 1]}")
                     _measure(path, minutes, out)
                     path.unlink()

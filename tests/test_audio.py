@@ -75,7 +75,7 @@ class Decoding(FolderCase):
         for path, reason in (
             (text, "not a sound file|holds no sound"),
             (empty, "is empty"),
-            (nan, "not numbers. from 0.18 s"),
+            (nan, "no numbers.* from 0.18 s"),
             (silent, "silent from start to end"),
             (no_frames, "holds no sound"),
             (self.folder / "gone.wav", "is not there"),

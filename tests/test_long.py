@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from eager_owl import cli
+from eager_owl.audio import decode as decoding
 from eager_owl.audio import player as players
 from eager_owl.audio import stretch
 from eager_owl.audio.decode import AudioError, Cancelled, Recording, decode, open_part, resample
@@ -25,6 +26,7 @@ from eager_owl.hearing import long
 from eager_owl.session import hearing, recordings
 from eager_owl.session.editing import parse_clock
 from eager_owl.solo.document import Note, Phrase, Solo
+from eager_owl.solo.gate import MOST_SECONDS
 from tests.sessions import SessionCase
 from tests.support import RATE, FolderCase, after_silence, tone
 
@@ -103,7 +105,7 @@ class Seeking(FolderCase):
             assert part is not None
             np.testing.assert_array_equal(part.between(1.0, 2.0), self.sound[RATE : 2 * RATE])
             self.assertIsNone(open_part(path, 7.0, 9.0))
-            with self.assertRaisesRegex(AudioError, "not numbers. from 4.00 s"):
+            with self.assertRaisesRegex(AudioError, "no numbers.* from 4.00 s"):
                 open_part(path, 3.5, 5.0)
 
     def test_the_command_line_reads_the_part_it_was_asked_for(self) -> None:
@@ -116,6 +118,29 @@ class Seeking(FolderCase):
         self.assertAlmostEqual(decode(out).duration_s, 3.0, delta=0.01)
         for odd in ("nan", "inf"):
             self.assertEqual(cli.main(["slow", str(path), "--speed", "1", "--from", odd, "--out", str(out)]), 2)
+
+
+class OddFiles(FolderCase):
+    """Files that are something else than they say, or more than anybody can use."""
+
+    def refused(self, sound: NDArray[np.float32], words: str, rate: int = RATE) -> None:
+        with self.assertRaisesRegex(AudioError, words):
+            decode(self.sound_file("odd.wav", sound, rate))
+
+    def test_what_no_sound_can_be_is_refused(self) -> None:
+        loud = np.full((RATE, 1), 0.1, np.float32)
+        loud[500] = 1e30
+        self.refused(loud, "far too large. from 0.02 s")
+        self.refused(np.full((50, 65), 0.1, np.float32), "65 channels; up to 64")
+        with mock.patch.object(decoding, "LONGEST_S", 0.5):
+            self.refused(tone(60.0, 1.0), "longer than 0 hours")
+        self.assertLessEqual(decoding.LONGEST_S, MOST_SECONDS)
+
+    def test_a_few_samples_are_played_and_heard_as_nothing(self) -> None:
+        for frames in (1, 2, 40, 900):
+            sound = np.random.default_rng(0).normal(0, 0.1, (frames, 2)).astype(np.float32)
+            self.assertEqual(sum(map(len, stretch_blocks(sound, RATE, 0.5))), 2 * frames)
+            hearing.hear_phrase(Solo(), Phrase(0.0, 1.0), Recording(sound, RATE))
 
 
 class LongLoops(unittest.TestCase):

@@ -6,13 +6,17 @@ import sys
 
 from benchmarks.faults import Campaign
 from benchmarks.faults.documents import break_documents, break_notes
+from benchmarks.faults.imports import break_imports
 from benchmarks.faults.kills import kill_savers
 from benchmarks.faults.monkey import let_loose
+from benchmarks.faults.recordings import break_recordings
 
 _CAMPAIGNS: dict[str, tuple[Campaign, int]] = {
     "monkey": (let_loose, 2000),
     "documents": (break_documents, 10_000),
     "notes": (break_notes, 10_000),
+    "recordings": (break_recordings, 5000),
+    "imports": (break_imports, 5000),
     "kills": (kill_savers, 1000),
 }
 _SHOWN = 20

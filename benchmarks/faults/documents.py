@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from benchmarks.faults import Tally
+from benchmarks.faults import LONGEST_LINE, Tally
 from eager_owl import ASSETS
 from eager_owl.notation.notes_file import NotesFileError, read_notes, write_notes
 from eager_owl.rhythm.chart import ChartError, chart_text, parse_chart
@@ -19,7 +19,6 @@ from eager_owl.solo.document import Solo
 from eager_owl.solo.store import DocumentError, from_json, load, save, to_json
 
 _DEMO = ASSETS / "demo" / "night-ferry.owl.json"
-_LONGEST_LINE = 400
 _ODD: tuple[Any, ...] = (
     None, True, 0, -1, 1, 7, 128, 10**6, 10**30, -(10**12), 0.5, -0.0, 1e-300, 1e300, 43_000.0, "", "x", "\ud800",
     "\0", "9" * 5000, "F#", "| C |", [], [1], [[1]], {}, {"name": "slide"}, [None] * 3,
@@ -73,7 +72,7 @@ def _read(tally: Tally, read: Callable[[], Solo], refusals: type[Exception]) -> 
         found = read()
     except refusals as error:
         tally.count("refused")
-        if not str(error) or "\n" in str(error) or len(str(error)) > _LONGEST_LINE:
+        if not str(error) or "\n" in str(error) or len(str(error)) > LONGEST_LINE:
             tally.wrong.append(f"a message of {len(str(error))} characters: {str(error)[:80]!r}")
         return None
     tally.count("read")
@@ -144,7 +143,7 @@ def _break_chart(tally: Tally, text: str) -> None:
         chart = parse_chart(text)
     except ChartError as error:
         tally.count("refused")
-        if "\n" in str(error) or len(str(error)) > _LONGEST_LINE:
+        if "\n" in str(error) or len(str(error)) > LONGEST_LINE:
             tally.wrong.append(f"a chart's message: {str(error)[:80]!r}")
         return
     tally.count("read")

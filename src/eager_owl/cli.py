@@ -1,11 +1,12 @@
 """The launcher's commands. Each exits 0, or says one line on stderr and exits 2 (bad input) or 1 (its own fault)."""
 
 import argparse
+import signal
 import sys
 from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import replace
-from multiprocessing import get_context
+from multiprocessing import active_children, get_context
 from pathlib import Path
 from typing import NoReturn
 
@@ -27,7 +28,7 @@ from eager_owl.solo.document import Instrument, Phrase, Solo, with_notes
 from eager_owl.solo.store import SUFFIX, DocumentError, from_json, is_notes_file, read_text, save, write_atomically
 from eager_owl.theory.key import parse_key
 from eager_owl.theory.pitch import parse_pitch
-from eager_owl.theory.words import plural
+from eager_owl.theory.words import one_line, plural
 
 BAD_INPUT, OWN_FAULT = 2, 1
 _VALUED = ("--screenshot", "--theme")  # options before a file whose next word is their value
@@ -52,13 +53,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
         run: Callable[[argparse.Namespace], int | None] = options.run
         return run(options) or 0
     except (_BadInput, AudioError, DocumentError, ValueError) as error:
-        print(f"eager-owl: {error}", file=sys.stderr)
+        _say(str(error))
         return BAD_INPUT
     except KeyboardInterrupt:
-        print("eager-owl: stopped", file=sys.stderr)
+        _say("stopped")
         return OWN_FAULT
     except Exception as error:
-        print(f"eager-owl: {log_fault(' '.join(words), error)}", file=sys.stderr)
+        _say(log_fault(" ".join(words), error))
         return OWN_FAULT
 
 
@@ -223,13 +224,22 @@ def _transcribe_folder(options: argparse.Namespace) -> int:
     options.out.mkdir(parents=True, exist_ok=True)
     failed = 0
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        # Ctrl-C goes to all processes of a terminal, and a pool waits for ever for those that die of it: they
+        # inherit that they do not care, and this one ends them.
+        stops = signal.signal(signal.SIGINT, signal.SIG_IGN)
         works = {pool.submit(_transcribe_one, _for_file(options, path)): path for path in files}
-        for done, work in enumerate(as_completed(works), 1):
-            trouble = work.result()
-            if trouble is not None:
-                failed += 1
-                _say(trouble if works[work].name in trouble else f"{works[work].name}: {trouble}")
-            _show_progress(done, len(files))
+        signal.signal(signal.SIGINT, stops)
+        try:
+            for done, work in enumerate(as_completed(works), 1):
+                trouble = work.result()
+                if trouble is not None:
+                    failed += 1
+                    _say(trouble if works[work].name in trouble else f"{works[work].name}: {trouble}")
+                _show_progress(done, len(files))
+        except KeyboardInterrupt:
+            for child in active_children():
+                child.terminate()
+            raise
     _say(f"{plural(len(files) - failed, 'recording')} transcribed into {options.out}, {failed} not")
     return BAD_INPUT if failed else 0
 
@@ -328,7 +338,7 @@ def _solo_to_export(options: argparse.Namespace) -> Solo:
     school = _reason_school(options)
     if any(note.string is None for note in solo.notes):
         solo = place_notes(solo, solo.notes)
-    return replace(solo, title=options.solo_file.stem, reason_school=school or solo.reason_school)
+    return replace(solo, title=one_line(options.solo_file.stem), reason_school=school or solo.reason_school)
 
 
 def _recording_of(solo: Solo, document: Path) -> Recording | None:
@@ -463,4 +473,4 @@ def _write(path: Path, text: str) -> None:
 
 
 def _say(sentence: str) -> None:
-    print(f"eager-owl: {sentence}", file=sys.stderr)
+    print(f"eager-owl: {one_line(sentence)}", file=sys.stderr)

@@ -13,6 +13,9 @@ from eager_owl.audio.files import FileSamples, NotSound, open_samples
 
 MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
 SILENCE = 1e-5  # peak, of full scale
+MAX_CHANNELS = 64
+LONGEST_S = 12 * 3600.0
+_LOUDEST = 1000.0  # of full scale: louder samples are no sound
 # Read so many frames a piece: a long decode can be cancelled, and damage further on costs no more than this.
 BLOCK_FRAMES = 1 << 16
 _HASHED_BYTES = 1 << 22
@@ -99,7 +102,7 @@ def open_part(path: Path, start_s: float, end_s: float) -> Recording | None:
         block = part[first : first + BLOCK_FRAMES]
         if len(block) < min(BLOCK_FRAMES, len(part) - first):
             return None
-        check_finite(path, block, start_s + first / samples.rate, samples.rate)
+        check_samples(path, block, start_s + first / samples.rate, samples.rate)
     return recording
 
 
@@ -118,6 +121,8 @@ def _open(path: Path) -> FileSamples:
         raise AudioError(
             f"{path.name} has a sample rate of {samples.rate} Hz, outside {MIN_RATE_HZ} to {MAX_RATE_HZ}"
         )
+    if samples.shape[1] > MAX_CHANNELS:
+        raise AudioError(f"{path.name} has {samples.shape[1]} channels; up to {MAX_CHANNELS} are read")
     return samples
 
 
@@ -135,9 +140,11 @@ def decode(
     for block in samples.blocks(BLOCK_FRAMES):
         if not go_on(min(frames / max(promised, 1), 1.0)):
             raise Cancelled
-        check_finite(path, block, frames / samples.rate, samples.rate)
+        check_samples(path, block, frames / samples.rate, samples.rate)
         loudest = max(loudest, float(block.max()), -float(block.min()))
         frames += len(block)
+        if frames > LONGEST_S * samples.rate:
+            raise AudioError(f"{path.name} is longer than {LONGEST_S / 3600:.0f} hours: cut it into parts")
         each(block)
     if frames == 0:
         raise AudioError(f"{path.name} holds no sound")
@@ -150,12 +157,14 @@ def decode(
     return replace(recording, notice=notice)
 
 
-def check_finite(path: Path, samples: NDArray[np.float32], start_s: float, rate: int) -> None:
-    """Raise AudioError where samples, the first of them at `start_s`, are no numbers."""
-    if not len(samples) or np.isfinite([samples.min(), samples.max()]).all():
+def check_samples(path: Path, samples: NDArray[np.float32], start_s: float, rate: int) -> None:
+    """Raise AudioError where samples, the first of them at `start_s`, are no numbers or no sound can be so loud."""
+    if not len(samples) or (samples.min() >= -_LOUDEST and samples.max() <= _LOUDEST):
         return
-    at = start_s + float(np.argmin(np.isfinite(samples).all(axis=1))) / rate
-    raise AudioError(f"{path.name} has damaged samples (not numbers) from {at:.2f} s on: export it again and retry")
+    at = start_s + float(np.argmin((np.abs(samples) <= _LOUDEST).all(axis=1))) / rate
+    raise AudioError(
+        f"{path.name} has damaged samples (no numbers, or far too large) from {at:.2f} s on: export it again"
+    )
 
 
 def file_sha256(path: Path, keep_going: Callable[[], bool] = lambda: True) -> str:

@@ -13,6 +13,7 @@ MIN_SPEED, MAX_SPEED = 0.10, 1.50
 _FIRST_BLOCK_S = 0.4
 _LONGEST_BLOCK_S = 12.0
 _OVERLAP_S = 0.08  # of stretched sound, searched for the best-matching joint and cross-faded
+_LEAST_FRAMES = 64
 _PRE_ROLL_S = 0.25  # of recording before each later block, so that the stretcher has settled at the joint
 
 
@@ -63,7 +64,7 @@ def check_speed(speed: float) -> None:
 
 
 def _stretch(samples: NDArray[np.float32], rate: int, speed: float, frames: int) -> NDArray[np.float32]:
-    if len(samples) == 0:
+    if len(samples) < _LEAST_FRAMES:  # nothing that is heard; the library asks which of so few are the channels
         return np.zeros((frames, samples.shape[1]), np.float32)
     out = pedalboard.time_stretch(np.ascontiguousarray(samples.T), rate, stretch_factor=speed, high_quality=False).T[
         :frames

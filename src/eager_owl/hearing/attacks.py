@@ -30,10 +30,12 @@ def find_attacks(frames: Frames) -> NDArray[np.intp]:
     peak &= flux > surroundings + _ATTACK_OVER_MEDIAN
     attacks: list[int] = []
     for index in np.flatnonzero(peak):
-        gap = index - attacks[-1] if attacks else len(flux)
-        building = gap * HOP_S < _BUILDING_S and flux[index] < _BUILDING_SHARE * flux[attacks[-1]]
-        if gap > reach and not building:
-            attacks.append(int(index))
+        if attacks:
+            gap = index - attacks[-1]
+            building = gap * HOP_S < _BUILDING_S and flux[index] < _BUILDING_SHARE * flux[attacks[-1]]
+            if gap <= reach or building:
+                continue
+        attacks.append(int(index))
     return np.asarray(attacks, dtype=np.intp)
 
 

@@ -30,7 +30,8 @@ def find_muted(
         if near or frames.flux[attack] < _STROKE_FLUX or not len(level) or level.max() < loudest - _FAINTEST_DB:
             continue
         coarse = slice(first * HOP // COARSE_HOP, last * HOP // COARSE_HOP + 1)
-        clear = float(frames.clarity[first:last].max(axis=1).mean()) if last > first else 1.0
+        clarity = frames.clarity[first:last]  # none where the sound ends
+        clear = float(clarity.max(axis=1).mean()) if len(clarity) else 1.0
         sure = float(judged.sounds[coarse].max(initial=0.0))
         later = attack + round(_GONE_S / HOP_S)
         until = min([later, *(start - 2 for start in starts if start > attack + 4)])

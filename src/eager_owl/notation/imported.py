@@ -17,6 +17,7 @@ MOST_COMPLAINTS = 40
 _BREATH_BEATS, _LEAST_BARS = 0.9, 1.0
 # Without rests it is cut all the same, once it is longer than so many bars, so many bars after it began.
 _MOST_BARS, _CUT_BARS = 5.0, (1.9, 4.2)
+_LONGEST_WORDS = 200
 _LIKELY_PARTS = (1, 2, 3, 4, 6, 8, 12)
 
 
@@ -45,7 +46,8 @@ class Complaints:
 
     def add(self, words: str, where: str = "") -> None:
         """Something that could not be read, and where."""
-        self._times.setdefault(words, []).append(where)
+        told = words if len(words) <= _LONGEST_WORDS else f"{words[:_LONGEST_WORDS]}…"  # it may quote the file
+        self._times.setdefault(told, []).append(where)
 
     @property
     def lines(self) -> tuple[str, ...]:

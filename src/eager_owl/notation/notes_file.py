@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from eager_owl.reasons.explain import Reason
 from eager_owl.solo.document import Instrument, Note, Solo
-from eager_owl.solo.gate import GateError, JSONError, check_solo, parse_json
+from eager_owl.solo.gate import GateError, JSONError, check_solo, parse_json, validation_words
 from eager_owl.solo.techniques import Technique
 
 FORMAT = "eager-owl/notes"
@@ -63,9 +63,7 @@ def read_notes(text: str, name: str) -> tuple[list[Note], Instrument, float]:
         file = _File.model_validate(content)
         instrument = Instrument(tuple(file.tuning), file.capo, file.frets)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = " › ".join(str(part) for part in first["loc"])
-        raise NotesFileError(f"{name}: {place}: {first['msg'].lower()}") from None
+        raise NotesFileError(f"{name}: {validation_words(error.errors()[0])}") from None
     except ValueError as error:
         raise NotesFileError(f"{name}: {error}") from None
     notes = []

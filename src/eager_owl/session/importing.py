@@ -11,6 +11,7 @@ from eager_owl.session.placing import place_notes
 from eager_owl.solo.document import Solo
 from eager_owl.solo.gate import GateError, check_solo
 from eager_owl.solo.store import DocumentError
+from eager_owl.theory.words import one_line
 
 Reader = Callable[[bytes, str, float | None, int | None], Imported]
 
@@ -76,7 +77,7 @@ def read_foreign(path: Path, bpm: float | None = None, track: int | None = None)
         content = path.read_bytes()
     except OSError as error:
         raise DocumentError(f"{path.name} can't be read: {error.strerror}") from None
-    found = reader(content, path.name, bpm, track)
+    found = reader(content, one_line(path.name), bpm, track)
     try:
         check_solo(found.solo)
     except GateError as error:

@@ -29,6 +29,7 @@ from eager_owl.solo.store import (
     save,
     write_atomically,
 )
+from eager_owl.theory.words import one_line
 
 if TYPE_CHECKING:
     from eager_owl.notation.sheet.pages import Paper
@@ -87,7 +88,7 @@ class Keeping:
         """A solo on a recording, once that is decoded: only then is what was open left."""
         if not self.may_leave():
             return
-        solo = Solo(title=sound.path.stem, recording=reference_to(sound))
+        solo = Solo(title=one_line(sound.path.stem), recording=reference_to(sound))
         self._session.show(OpenSolo(solo, None, sound.path, self._session.ports.clock))
         self._session.recordings.listen_through(sound)
         if sound.recording.notice:

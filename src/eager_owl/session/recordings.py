@@ -1,10 +1,12 @@
 """The open solo's recording: found, decoded, listened through, and its phrases heard, all on workers."""
 
+import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
+from urllib.parse import quote, unquote_to_bytes
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,19 +40,33 @@ Result = TypeVar("Result")
 SOUND_SUFFIXES = (".wav", ".flac", ".ogg", ".mp3", ".aif", ".aiff", ".m4a", ".mp4", ".webm")
 SOUND_FILES = f"Recordings ({' '.join('*' + suffix for suffix in SOUND_SUFFIXES)})"
 _PATIENCE_S = 0.1
+_AS_BYTES = "file:"  # before a path in percent signs
 _CHOOSE_STRETCH = "choose the stretch of the solo, and Ctrl T finds its beat, Ctrl P its phrases"
 _BEAT_UNSURE = 0.55  # a beat that stands out hardly more than the next likely tempo
 
 
 def recording_path(reference: RecordingReference, document: Path | None) -> Path:
     """Where a document at a path says that its recording is."""
-    path = Path(reference.path)
+    path = _path_of(reference.path)
     return path if path.is_absolute() or document is None else (document.parent / path).resolve()
+
+
+def _path_of(words: str) -> Path:
+    if words.startswith(_AS_BYTES):
+        return Path(os.fsdecode(unquote_to_bytes(words.removeprefix(_AS_BYTES))))
+    return Path(words)
+
+
+def _path_words(path: Path) -> str:
+    """A path as text; one that is no text, as a file's name need not be, by its bytes."""
+    words = str(path)
+    plain = not words.startswith(_AS_BYTES) and words.encode(errors="replace").decode() == words
+    return words if plain else _AS_BYTES + quote(os.fsencode(path))
 
 
 def reference_to(sound: Sound) -> RecordingReference:
     """How a document refers to a recording, until it is written somewhere."""
-    return RecordingReference(str(sound.path.resolve()), sound.sha256, round(sound.recording.duration_s, 3))
+    return RecordingReference(_path_words(sound.path.resolve()), sound.sha256, round(sound.recording.duration_s, 3))
 
 
 def as_stored(solo: Solo, recording: Path | None, document: Path | None) -> Solo:
@@ -58,10 +74,9 @@ def as_stored(solo: Solo, recording: Path | None, document: Path | None) -> Solo
     if solo.recording is None or recording is None:
         return solo
     where = recording.resolve()
-    told = str(where)
     if document is not None and where.is_relative_to(document.parent.resolve()):
-        told = str(where.relative_to(document.parent.resolve()))
-    return replace(solo, recording=replace(solo.recording, path=told))
+        where = where.relative_to(document.parent.resolve())
+    return replace(solo, recording=replace(solo.recording, path=_path_words(where)))
 
 
 def decode_sound(path: Path, progress: Progress = lambda share, doing: True) -> Sound:

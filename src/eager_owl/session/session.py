@@ -18,6 +18,7 @@ from eager_owl.session.resting import Resting
 from eager_owl.session.signal import Signal
 from eager_owl.session.ways import WaysLookedAt
 from eager_owl.session.writing import Writing
+from eager_owl.theory.words import one_line
 
 if TYPE_CHECKING:
     from eager_owl.session.commands import Command
@@ -135,7 +136,7 @@ class Session:
 
     def tell(self, words: str, lasting: bool = False) -> None:
         """Tell the player something, without stopping anything."""
-        self.told.emit(words, lasting)
+        self.told.emit(one_line(words), lasting)
 
     def ask(self, words: str, answers: Answers, keeps: bool = False) -> None:
         """Ask the player something, after what was asked before; nothing waits for the answer.
@@ -143,7 +144,7 @@ class Session:
         A question that `keeps` stays until it is answered; others go when they do not matter any more. One without
         answers is something that must be read.
         """
-        self._questions.append(Question(words, answers, keeps))
+        self._questions.append(Question(one_line(words), answers, keeps))
         if len(self._questions) == 1:
             self._ask_first()
 

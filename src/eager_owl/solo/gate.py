@@ -5,7 +5,7 @@ notes in order on the neck with ids of their own, phrases that do not overlap.
 """
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import fields, is_dataclass
 from itertools import pairwise
 from math import isfinite
@@ -47,6 +47,14 @@ def parse_json(text: str) -> Any:
         raise
     except ValueError as error:  # a number of thousands of digits
         raise JSONError(str(error)[:80].lower()) from None
+
+
+def validation_words(error: Mapping[str, Any]) -> str:
+    """Where JSON is not what its model asks for, and how, from a validation error's details."""
+    place = " › ".join(map(str, error["loc"])) or "the file"
+    if error["type"] in ("model_type", "model_attributes_type", "dataclass_type"):
+        return f"{place}: it should be an object"  # the library's own words name the class
+    return f"{place}: {error['msg'].lower()}"
 
 
 def check_solo(solo: Solo, known: Solo | None = None) -> Solo:

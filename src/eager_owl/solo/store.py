@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from eager_owl.solo.document import Solo
-from eager_owl.solo.gate import GateError, JSONError, check_solo, parse_json
+from eager_owl.solo.gate import GateError, JSONError, check_solo, parse_json, validation_words
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
@@ -73,9 +73,7 @@ def from_json(text: str, name: str) -> Solo:
     try:
         return check_solo(_adapter().validate_python(body, strict=False))
     except ValidationError as error:
-        first = error.errors()[0]
-        place = " › ".join(str(part) for part in first["loc"]) or "the file"
-        raise DocumentError(f"{name} is damaged at {place}: {first['msg'].lower()}") from None
+        raise DocumentError(f"{name} is damaged at {validation_words(error.errors()[0])}") from None
     except GateError as error:
         raise DocumentError(f"{name} is damaged at {error}") from None
 

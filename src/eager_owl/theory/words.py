@@ -1,6 +1,11 @@
-"""Counts as one says them."""
+"""Counts as one says them, and text as it can be told."""
 
 _NUMBERS = {1: "one", 2: "two", 3: "three", 4: "four", 5: "five", 6: "six"}
+
+
+def one_line(text: str) -> str:
+    """A text on one line and without what can't be printed: files are named anything."""
+    return " ".join("".join(c if c.isprintable() or c.isspace() else "\ufffd" for c in text).split())
 
 
 def plural(count: int, what: str) -> str:

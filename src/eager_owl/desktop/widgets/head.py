@@ -14,6 +14,7 @@ from eager_owl.session.facts import key_of, tuning_words
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
 from eager_owl.theory.pitch import pretty
+from eager_owl.theory.words import one_line
 
 _MENU = ("new", "open", "save", "save_as", *(f"export_{name}" for name in EXPORTS), "locate", "open_demo")
 
@@ -120,5 +121,5 @@ def _facts(opened: OpenSolo) -> str:
     if solo.reference_cents is not None:
         facts.append(tuning_words(solo.reference_cents))
     if opened.sound is not None:
-        facts.append(opened.sound.path.name)
+        facts.append(one_line(opened.sound.path.name))
     return " · ".join(facts)
