@@ -1,5 +1,6 @@
 """Sessions without a screen: a clock wound by hand, work done when asked, dialogs that are told what to say."""
 
+import os
 import shutil
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -175,6 +176,15 @@ class NotedScreen:
     def close(self) -> bool:
         self.asked.append("close")
         return True
+
+
+def die(session: Session) -> None:
+    """The process is gone without a word: its locks are let go, its files stay."""
+    journal = session.keeping.unsaved._journal
+    for lock in [session.keeping._lock, *(journal._locks if journal else [])]:
+        if lock is not None and lock._handle is not None:
+            os.close(lock._handle)
+            lock._handle = None
 
 
 _SURVEYS: dict[tuple[object, ...], Survey] = {}

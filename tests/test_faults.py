@@ -5,8 +5,12 @@ import unittest
 
 from benchmarks.faults import Campaign
 from benchmarks.faults.documents import break_documents, break_notes
+from benchmarks.faults.folders import fail_folders
+from benchmarks.faults.imports import break_imports
 from benchmarks.faults.kills import kill_savers
 from benchmarks.faults.monkey import let_loose
+from benchmarks.faults.recordings import break_recordings
+from benchmarks.faults.windows import cross_windows
 
 from tests.sessions import Cached
 
@@ -22,6 +26,18 @@ class Campaigns(Cached):
 
     def test_broken_notes_and_charts(self) -> None:
         self.nothing_wrong(break_notes, 150)
+
+    def test_broken_recordings(self) -> None:
+        self.nothing_wrong(break_recordings, 50)
+
+    def test_broken_files_to_bring_in(self) -> None:
+        self.nothing_wrong(break_imports, 120)
+
+    def test_folders_that_fail(self) -> None:
+        self.nothing_wrong(fail_folders, 120)
+
+    def test_windows_on_the_same_documents(self) -> None:
+        self.nothing_wrong(cross_windows, 250)
 
     def test_processes_killed_while_they_save(self) -> None:
         self.nothing_wrong(kill_savers, 30)

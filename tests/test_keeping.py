@@ -1,6 +1,5 @@
 """Opening, saving, exporting, the journal and what comes back of it, without a window."""
 
-import os
 import re
 import threading
 import unittest
@@ -14,11 +13,12 @@ import numpy as np
 from eager_owl.notation.tab import text_tab
 from eager_owl.session import recordings
 from eager_owl.session.unsaved import unsaved_folder
+from eager_owl.solo import store
 from eager_owl.solo.document import Solo
 from eager_owl.solo.edits import mark_phrase, rename_phrase
 from eager_owl.solo.journals import left_behind
-from eager_owl.solo.store import load, save
-from tests.sessions import SessionCase
+from eager_owl.solo.store import DocumentError, load, save
+from tests.sessions import SessionCase, die
 from tests.support import DEMO, after_silence, tone
 
 DECODE = recordings.decode_sound  # the real one, which the cases put a cache before
@@ -239,6 +239,46 @@ class Saving(KeepingCase):
         self.assertTrue((self.folder / "kept.owl.json").exists())
         self.assertTrue(self.session.keeping.may_leave())
 
+    def test_a_solo_opened_once_more_is_the_one_that_leaving_it_saved(self) -> None:
+        path = self.saved(Solo(title="Before"))
+        self.open(path)
+        self.edit(lambda solo: replace(solo, title="After"))
+        self.dialogs.keeps = "save"
+        self.open(path)
+        self.assertEqual((self.solo.title, load(path).title), ("After", "After"))
+        self.assertFalse(self.opened.dirty)
+
+    def test_a_copy_is_journalled_though_nothing_was_changed_in_it(self) -> None:
+        path = self.saved(Solo(title="Twice"))
+        self.open(path)
+        other = self.session
+        self.session = self.new_session()
+        self.open(path)
+        self.assertIsNone(self.opened.path)
+        self.clock.advance(3.1)
+        die(self.session)
+        self.assertEqual(len(left_behind(None, unsaved_folder())), 1)
+        die(other)
+
+    def test_work_is_journalled_elsewhere_where_its_folder_is_shut(self) -> None:
+        path = self.saved(Solo(title="Shut"))
+        self.open(path)
+        real = store.write_atomically
+
+        def shut(target: Path, content: bytes, keep_previous: bool = False) -> None:
+            if target.parent == path.parent:
+                raise DocumentError(f"{target} can't be written: read-only file system")
+            real(target, content, keep_previous)
+
+        with mock.patch("eager_owl.solo.journals.write_atomically", shut):
+            self.edit(lambda solo: replace(solo, title="Kept all the same"))
+            self.clock.advance(3.1)
+        die(self.session)
+        self.session = self.new_session()
+        self.open(path)
+        self.answer("Bring it back")
+        self.assertEqual(self.solo.title, "Kept all the same")
+
 
 class Unsaved(KeepingCase):
     def left(self, document: Path | None) -> list[Path]:
@@ -246,11 +286,7 @@ class Unsaved(KeepingCase):
 
     def crash(self) -> None:
         """The window is gone without a word: its locks are let go, its files stay."""
-        unsaved = self.session.keeping.unsaved
-        for lock in (self.session.keeping._lock, unsaved._journal and unsaved._journal._lock):
-            if lock is not None and lock._handle is not None:
-                os.close(lock._handle)
-                lock._handle = None
+        die(self.session)
         self.session = self.new_session()
 
     def left_work(self, name: str = "Rescued") -> Path:

@@ -98,10 +98,12 @@ class Keeping:
         try:
             content = read_text(path)
             solo = from_json(content, path.name)
+            if not self.may_leave():
+                return
+            if (saved := read_text(path)) != content:  # what was left was this document itself
+                content, solo = saved, from_json(saved, path.name)
         except DocumentError as error:
             self._offer_rescue(path, error)
-            return
-        if not self.may_leave():
             return
         self.leave()
         lock = document_lock(path)

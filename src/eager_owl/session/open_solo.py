@@ -75,6 +75,7 @@ class OpenSolo:
         self.view_changed = Signal[[]]()
         self.cursor_moved = Signal[[]]()
         self.settled = Signal[[]]()
+        self.unkept = Signal[[]]()  # what is on disk, if anything, is another document than this
         self.told = Signal[[str]]()
         self.sound: Sound | None = None
         self.view = View(phrase=0 if solo.phrases else None)
@@ -141,6 +142,7 @@ class OpenSolo:
     def never_kept(self) -> None:
         """This document is nowhere on disk: it came back from a journal, or its recording has moved."""
         self._kept = None
+        self.unkept.emit()
 
     def _show(self, before: Solo, after: Solo) -> None:
         old, new = ({id(note): note for note in solo.notes} for solo in (before, after))

@@ -117,6 +117,7 @@ class Session:
         self.opened = opened
         opened.told.connect(self.tell)
         opened.changed.connect(lambda _: self.keeping.unsaved.soon())
+        opened.unkept.connect(self.keeping.unsaved.soon)
         self.shown.emit(opened)
 
     def start(

@@ -113,10 +113,10 @@ class Unsaved:
     def _adopt(self, journal: Path) -> None:
         """Work that was left behind is this window's: once it is in its own journal, the other may go."""
         self.write()
-        if self._journal is not None and self._journal.path.exists():
+        if self._journal is not None and self._journal.there:
             journal.unlink(missing_ok=True)
 
 
 def unsaved_folder() -> Path:
-    """Where work on solos without a file is journalled."""
+    """Where work is journalled on solos without a file, or where nothing can be written beside it."""
     return user_state_path("eager-owl") / "unsaved"

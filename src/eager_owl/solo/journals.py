@@ -68,34 +68,69 @@ class Journal:
     """One window's journal of one document, or of work that was never saved; only its owner deletes it."""
 
     def __init__(self, document: Path | None, folder: Path) -> None:
-        """`folder` is where work that lies nowhere else is journalled."""
-        stem = _stem(document)
-        where = folder if document is None else document.parent
-        self.path = where / f"{stem}.{uuid4().hex[:12]}{_SUFFIX}"
-        self._lock = FileLock(_lock_of(self.path))
+        """`folder` is where work is journalled that lies nowhere else, or where nothing else can be written."""
+        name = f"{uuid4().hex[:12]}{_SUFFIX}"
+        self._places = [where / f"{stem}.{name}" for where, stem in _homes(document, folder)]
+        self._locks = [FileLock(_lock_of(place)) for place in self._places]
+
+    @property
+    def there(self) -> bool:
+        """Whether anything is kept in it."""
+        return any(map(os.path.exists, self._places))
 
     def write(self, solo: Solo) -> None:
-        """Keep unsaved work. Raises DocumentError."""
+        """Keep unsaved work. Raises DocumentError where it can be kept nowhere."""
+        content, failed = to_json(solo).encode(), None
+        for index in range(len(self._places)):
+            try:
+                self._write(index, content)
+            except DocumentError as error:
+                failed = failed or error
+                continue
+            for other in range(len(self._places)):
+                if other != index:
+                    self._take_away(other)
+            return
+        assert failed is not None
+        raise failed
+
+    def _write(self, index: int, content: bytes) -> None:
+        folder = self._places[index].parent
         try:
-            self.path.parent.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise DocumentError(f"{self.path.parent} can't be made: {error.strerror}") from None
-        self._lock.take()
-        write_atomically(self.path, to_json(solo).encode())
+            folder.mkdir(parents=True, exist_ok=True)
+        except (OSError, ValueError) as error:
+            raise DocumentError(f"{folder} can't be made: {error}") from None
+        self._locks[index].take()
+        write_atomically(self._places[index], content)
 
     def forget(self) -> None:
         """What is in it is saved, or was thrown away."""
-        with suppress(OSError):
-            self.path.unlink(missing_ok=True)
-        self._lock.release()
+        for index in range(len(self._places)):
+            self._take_away(index)
+
+    def _take_away(self, index: int) -> None:
+        with suppress(OSError, ValueError):
+            self._places[index].unlink(missing_ok=True)
+        self._locks[index].release()
+
+
+def _homes(document: Path | None, folder: Path) -> list[tuple[Path, str]]:
+    """Where journals may lie, and how their names begin there: beside the document, else in `folder`."""
+    if document is None:
+        return [(folder, _stem(None))]
+    return [(document.parent, _stem(document)), (folder, f".kept~{_digest(os.path.abspath(document))}")]
 
 
 def _stem(document: Path | None) -> str:
     """The beginning of what is written beside a document; names have an end, and two long ones must differ."""
     name = "unsaved" if document is None else document.name
     if len(name) > _NAME_CHARACTERS:
-        name = f"{name[:_NAME_CHARACTERS]}~{sha256(name.encode(errors='replace')).hexdigest()[:8]}"
+        name = f"{name[:_NAME_CHARACTERS]}~{_digest(name)}"
     return f".{name}"
+
+
+def _digest(text: str) -> str:
+    return sha256(text.encode(errors="replace")).hexdigest()[:8]
 
 
 def _lock_of(journal: Path) -> Path:
@@ -104,21 +139,21 @@ def _lock_of(journal: Path) -> Path:
 
 def left_behind(document: Path | None, folder: Path) -> list[Path]:
     """Journals of a document (None: of work never saved) whose owner is no more, oldest first."""
-    where = folder if document is None else document.parent
-    stem = glob.escape(_stem(document))
-    sweep(where / _stem(document))
-    for path in where.glob(f"{stem}.*{_SUFFIX}{_LOCK}"):
-        if not path.with_name(path.name.removesuffix(_LOCK)).exists() and (lock := FileLock(path)).take():
-            lock.release()  # its owner ended before it wrote, or after it had taken its journal away
     found: list[tuple[float, Path]] = []
-    # The plain name is that of a journal as it was written before each window had its own.
-    for path in (*where.glob(f"{stem}.*{_SUFFIX}"), *where.glob(f"{stem}{_SUFFIX}")):
-        lock = FileLock(_lock_of(path))
-        if not lock.take():
-            continue  # another window's
-        lock.release()
-        with suppress(OSError):
-            found.append((path.stat().st_mtime, path))
+    for where, stem in _homes(document, folder):
+        sweep(where / stem)
+        begins = glob.escape(stem)
+        for path in where.glob(f"{begins}.*{_SUFFIX}{_LOCK}"):
+            if not path.with_name(path.name.removesuffix(_LOCK)).exists() and (lock := FileLock(path)).take():
+                lock.release()  # its owner ended before it wrote, or after it had taken its journal away
+        # The plain name is that of a journal as it was written before each window had its own.
+        for path in (*where.glob(f"{begins}.*{_SUFFIX}"), *where.glob(f"{begins}{_SUFFIX}")):
+            lock = FileLock(_lock_of(path))
+            if not lock.take():
+                continue  # another window's
+            lock.release()
+            with suppress(OSError):
+                found.append((path.stat().st_mtime, path))
     return [path for _, path in sorted(found)]
 
 
@@ -128,6 +163,8 @@ def read_left(path: Path) -> Solo:
         return load(path)
     except DocumentError as error:
         aside = path.with_name(path.name.lstrip(".") + _DAMAGED)
-        with suppress(OSError):
+        try:
             os.replace(path, aside)
+        except OSError:
+            aside = path
         raise DocumentError(f"{error}; it is kept as {aside.name}") from None

@@ -138,7 +138,7 @@ def write_atomically(path: Path, content: bytes, keep_previous: bool = False) ->
                 _keep_previous(target)
         os.replace(beside, target)
         _sync_folder(target.parent)
-    except (OSError, ValueError) as error:
+    except (OSError, ValueError, RuntimeError) as error:  # the last, of pathlib: links in a circle
         if beside is not None:
             with suppress(OSError, ValueError):
                 beside.unlink(missing_ok=True)
