@@ -3,7 +3,9 @@
 import unittest
 from dataclasses import replace
 
+from eager_owl.session import editing
 from eager_owl.solo.document import PINS
+from eager_owl.solo.edits import delete_notes
 from eager_owl.solo.techniques import TECHNIQUES
 from tests.sessions import SessionCase
 
@@ -160,6 +162,28 @@ class Phrases(SessionCase):
         self.finish()
         self.assertEqual(self.solo.title, "Renamed")
         self.assertGreater(len(self.opened.notes), 5)
+
+
+class Stale(SessionCase):
+    """A button may be pressed an instant after what it was about has gone."""
+
+    def test_a_note_that_is_gone_is_told(self) -> None:
+        self.demo()
+        gone = self.opened.notes[0].id
+        self.edit(lambda solo: delete_notes(solo, [gone]))
+        before = self.solo
+        editing.set_string(self.session, gone, 1)
+        self.assertIs(self.solo, before)
+        self.assertIn("not there any more", self.notice)
+
+    def test_a_phrase_that_is_not_chosen_is_asked_for(self) -> None:
+        self.demo()
+        self.opened.look_at_phrase(None)
+        before = self.solo
+        for act in (editing.reached("reasoned"), editing.rename_phrase, editing.delete_phrase):
+            act(self.session)
+            self.assertIn("choose a phrase first", self.notice)
+        self.assertIs(self.solo, before)
 
 
 if __name__ == "__main__":

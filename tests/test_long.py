@@ -1,9 +1,12 @@
 """Recordings too long to be held or heard in one piece."""
 
+import io
 import os
 import threading
 import time
 import unittest
+from contextlib import redirect_stderr
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
@@ -23,12 +26,14 @@ from eager_owl.audio.player import LoopSource
 from eager_owl.audio.stretch import stretch_blocks
 from eager_owl.desktop.words import clock_text
 from eager_owl.hearing import long
+from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.session import hearing, recordings
 from eager_owl.session.editing import parse_clock
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.gate import MOST_SECONDS
 from tests.sessions import SessionCase
 from tests.support import RATE, FolderCase, after_silence, tone
+from tests.windows import WindowCase
 
 
 class Seeking(FolderCase):
@@ -117,7 +122,9 @@ class Seeking(FolderCase):
             self.assertEqual(cli.main(command), 0)
         self.assertAlmostEqual(decode(out).duration_s, 3.0, delta=0.01)
         for odd in ("nan", "inf"):
-            self.assertEqual(cli.main(["slow", str(path), "--speed", "1", "--from", odd, "--out", str(out)]), 2)
+            with redirect_stderr(io.StringIO()) as said:
+                self.assertEqual(cli.main(["slow", str(path), "--speed", "1", "--from", odd, "--out", str(out)]), 2)
+            self.assertIn("--to must come after --from", said.getvalue())
 
 
 class OddFiles(FolderCase):
@@ -316,3 +323,39 @@ class LongRecordings(SessionCase):
         self.dialogs.words = "half past"
         self.press("Alt+G")
         self.assertIn("is no time", self.notice)
+
+
+class LongDesk(WindowCase):
+    def test_looking_closer_goes_on_as_long_as_there_is_more_to_see(self) -> None:
+        self.demo()
+        opened, desk = self.window.session.solo, self.window.desk
+
+        def shown() -> float:
+            return desk.desk_layout.end - desk.desk_layout.start
+
+        with mock.patch.object(type(opened), "duration_s", 3 * 3600.0):
+            opened.look_at_phrase(None)
+            for _ in range(40):
+                desk.zoom(1)
+            self.assertAlmostEqual(shown(), 7.0, delta=3.0)
+            opened.look_at_phrase(0)
+            phrase = opened.phrase
+            assert phrase is not None
+            self.assertAlmostEqual(shown(), phrase.end - phrase.start, delta=0.3)
+            opened.look_at_phrase(None)
+            self.assertLess(shown(), 11.0)
+            for _ in range(40):
+                desk.zoom(-1)
+            self.assertAlmostEqual(shown(), 3 * 3600.0)
+            # The line and a grid over hours are drawn in the time of what is seen.
+            opened.do("a beat", lambda solo: replace(solo, grid=BeatGrid(208.0)))
+            desk.refresh()
+            self.window.grab()
+
+    def test_the_first_screen_shows_what_is_read(self) -> None:
+        welcome = self.window.welcome
+        self.window.session.working.emit(0.4, "reading rehearsal.wav")
+        self.assertTrue(welcome._work.isVisibleTo(welcome))
+        self.assertEqual((welcome.progress.value(), welcome.doing.text()), (40, "reading rehearsal.wav"))
+        self.window.session.working.emit(None, "")
+        self.assertFalse(welcome._work.isVisibleTo(welcome))

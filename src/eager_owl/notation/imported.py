@@ -8,6 +8,7 @@ from eager_owl.rhythm.chart import Chart, chart_text
 from eager_owl.rhythm.grid import MAX_BEATS_PER_BAR, MAX_BPM, MIN_BPM, BeatGrid
 from eager_owl.solo.document import MIN_PHRASE_S, Note, Phrase, Solo
 from eager_owl.theory.chord import Chord
+from eager_owl.theory.words import one_line
 
 # A file says so much at most; what says more is broken or meant to do harm.
 MOST_NOTES, MOST_BARS, MOST_BYTES = 20_000, 4_000, 64_000_000
@@ -46,7 +47,9 @@ class Complaints:
 
     def add(self, words: str, where: str = "") -> None:
         """Something that could not be read, and where."""
-        told = words if len(words) <= _LONGEST_WORDS else f"{words[:_LONGEST_WORDS]}…"  # it may quote the file
+        told = one_line(words)  # it may quote the file
+        if len(told) > _LONGEST_WORDS:
+            told = f"{told[:_LONGEST_WORDS]}…"
         self._times.setdefault(told, []).append(where)
 
     @property

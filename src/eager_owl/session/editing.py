@@ -32,12 +32,14 @@ def on_notes(words: str, change: Callable[[Solo, Sequence[int]], Solo], place: b
 
 
 def on_phrase(words: str, change: Callable[[Solo, int], Solo]) -> Act:
-    """A change of the phrase on the desk."""
+    """A change of the phrase on the desk; a button that is still there may ask for it when there is none."""
 
     def act(session: Session) -> None:
         index = session.solo.view.phrase
-        assert index is not None
-        session.solo.do(words, lambda solo: change(solo, index))
+        if index is None:
+            session.tell_missing("phrase")
+        else:
+            session.solo.do(words, lambda solo: change(solo, index))
 
     return act
 
@@ -244,7 +246,9 @@ def split_phrase(session: Session) -> None:
 def rename_phrase(session: Session) -> None:
     """Ask for the phrase's name."""
     phrase = session.solo.phrase
-    assert phrase is not None
+    if phrase is None:
+        session.tell_missing("phrase")
+        return
     name = session.ports.dialogs.text("Name of the phrase", phrase.name)
     if name is not None:
         on_phrase("name phrase", lambda solo, index: edits.rename_phrase(solo, index, name))(session)

@@ -90,6 +90,7 @@ class Playing:
             self._session.tell("there is no sound to play yet")
             return
         start, end = opened.play_range()
+        end = min(end, start + _PREPARED_S)
         solo = opened.solo
         self._asked += 1
         asked = self._asked

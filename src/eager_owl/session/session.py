@@ -86,7 +86,11 @@ class Session:
         if (missing := self.missing(command)) is None:
             command.run(self)
         else:
-            self.tell(_MISSING[missing])
+            self.tell_missing(missing)
+
+    def tell_missing(self, what: str) -> None:
+        """Tell how to come by what is needed first: a solo, notes that are selected, or a phrase."""
+        self.tell(_MISSING[what])
 
     def missing(self, command: "Command") -> str | None:
         """What a command needs and there is not; None where it can be run."""

@@ -17,6 +17,7 @@ from eager_owl.theory.pitch import midi_to_hz
 
 _RATE = 44100
 _TAIL_S = 0.6
+_LONGEST_S = 1200.0  # of the recording; at a tenth of the speed and in stereo, four gigabytes
 # By a file's suffix: the library's name for its format, and how samples are kept.
 FORMATS = {".wav": ("WAV", "PCM_24"), ".flac": ("FLAC", "PCM_24"), ".ogg": ("OGG", "VORBIS")}
 _BLOCK = 65536  # frames: the Vorbis encoder overflows its stack on very long writes
@@ -111,5 +112,11 @@ Render = Callable[[Solo, int | None, Recording | None, float], Rendered]
 def sound_bytes(
     render: Render, solo: Solo, phrase: int | None, recording: Recording | None, speed: float, path: Path
 ) -> bytes:
-    """A sound of the solo as the bytes of the file at a path, by its suffix."""
+    """A sound of the solo as the bytes of the file at a path, by its suffix.
+
+    Raises ValueError for more of it than is held at once.
+    """
+    start, end = stretch_of(solo, phrase)
+    if end - start > _LONGEST_S:
+        raise ValueError(f"up to {_LONGEST_S / 60:.0f} minutes of the recording are written at once: choose a phrase")
     return encoded(render(solo, phrase, recording, speed), path.suffix)

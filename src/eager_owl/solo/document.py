@@ -222,6 +222,10 @@ class LeadFocus:
             raise ValueError("the focus's band ends below where it starts")
 
 
+class NoteGoneError(ValueError):
+    """A note that the solo does not have."""
+
+
 @dataclass(frozen=True)
 class Solo:
     """The document. Notes ascend by onset; phrases ascend and do not overlap.
@@ -259,11 +263,11 @@ class Solo:
         return parse_chart(self.chart_text)
 
     def note(self, note_id: int) -> Note:
-        """The note of this id. Raises KeyError."""
+        """The note of this id. Raises NoteGoneError: whoever asks may know it from before an edit."""
         for note in self.notes:
             if note.id == note_id:
                 return note
-        raise KeyError(note_id)
+        raise NoteGoneError("that note is not there any more")
 
     def phrase_index_at(self, time_s: float) -> int | None:
         """Index of the phrase that holds a time."""

@@ -62,7 +62,7 @@ class Desk(QWidget):
         self._session = session
         self._painter: DeskPainter | None = None
         self._picture: QPixmap | None = None
-        self._zoom = 0
+        self._zooms = {"phrase": 0, "whole": 0}
         self._drag: tuple[str, int] | None = None
         self._drag_from = QPointF()
         self._drag_now = QPointF()
@@ -108,8 +108,17 @@ class Desk(QWidget):
     def zoom(self, by: int) -> None:
         """Look closer or step back."""
         if self._open:
-            self._zoom = min(max(min(self._zoom, self._closest) + by, 0), self._closest)
+            self._zooms[self._looked_at] = min(max(self._zoom + by, 0), self._closest)
             self.refresh()
+
+    @property
+    def _looked_at(self) -> str:
+        return "whole" if self._open is None or self._open.phrase is None else "phrase"
+
+    @property
+    def _zoom(self) -> int:
+        """Which of the zooms, for what is on the desk now."""
+        return min(self._zooms[self._looked_at], self._closest) if self._open else 0
 
     @property
     def _closest(self) -> int:
@@ -141,7 +150,7 @@ class Desk(QWidget):
     def _make_layout(self, opened: OpenSolo) -> DeskLayout:
         start, end = self._stretch
         if self._zoom:
-            length = (end - start) / _ZOOMS[min(self._zoom, self._closest)]
+            length = (end - start) / _ZOOMS[self._zoom]
             middle = min(max(opened.view.cursor, start + length / 2), end - length / 2)
             start, end = middle - length / 2, middle + length / 2
         return DeskLayout(self.width(), self.height(), start, end, opened.solo.instrument.tuning)
@@ -181,14 +190,16 @@ class Desk(QWidget):
     def _paint_span(self, painter: QPainter, opened: OpenSolo) -> None:
         if opened.view.span is None:
             return
-        left, right = (self.desk_layout.x_of(t) for t in opened.view.span)
+        edges = [self.desk_layout.x_of(t) for t in opened.view.span]
+        left, right = (min(max(x, MARGIN_LEFT - 1), self.desk_layout.right + 1) for x in edges)
         box = QRectF(left, 4, right - left, self.desk_layout.chords - 14)
         wash = color(worn().here)
         wash.setAlpha(36)
         painter.fillRect(box, wash)
         painter.setPen(QPen(color(worn().here), 2))
-        painter.drawLine(box.topLeft(), box.bottomLeft())
-        painter.drawLine(box.topRight(), box.bottomRight())
+        for edge, shown in zip(edges, (left, right), strict=True):
+            if edge == shown:
+                painter.drawLine(QPointF(edge, box.top()), QPointF(edge, box.bottom()))
 
     def _paint_remarked(self, painter: QPainter, opened: OpenSolo) -> None:
         """A line over each stretch that is remarked on, with the folded corner of a remark."""

@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
@@ -18,6 +20,7 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
 _NUMBERS_Y = 19.0
+_LINE_PX = 1.0
 _MARKS_S = (0.25, 0.5, 1, 2, 5, 10, 30, 60, 120, 300, 600, 1200, 3600)  # from one mark of time to the next
 _MARKS = 14  # at most
 _BAR_PX, _BEAT_PX = 6, 60  # a narrower bar has no line of its own, its beats have none
@@ -153,27 +156,13 @@ class DeskPainter:
         survey = self.opened.sound.survey if self.opened.sound else None
         self._label(painter, box.center().y(), "line")
         if survey is not None:
-            start, end = self.layout.start, self.layout.end
-            found = [
-                (i * SURVEY_HOP_S, m)
-                for i, m in enumerate(survey.midi.tolist())
-                if m == m and start <= i * SURVEY_HOP_S <= end
-            ]
-            if found:
-                low, high = min(m for _, m in found) - 1, max(m for _, m in found) + 1
-                painter.setPen(QPen(color(self.theme.ink), 2))
-                painter.drawPoints(
-                    QPolygonF(
-                        [
-                            QPointF(self.layout.x_of(t), box.bottom() - box.height() * (m - low) / (high - low))
-                            for t, m in found
-                        ]
-                    )
-                )
+            self._paint_line(painter, box, survey.midi)
         y = box.bottom() + _BRACKETS_BELOW
         painter.setFont(text_font(themes.TEXT))
         for phrase in self.opened.solo.phrases:
-            left, right = self.layout.x_of(phrase.start), self.layout.x_of(phrase.end)
+            left, right = (min(max(self.layout.x_of(t), box.left()), box.right()) for t in (phrase.start, phrase.end))
+            if right - left < 3:
+                continue
             ink, solid = color(self.theme.ink), Qt.PenStyle.SolidLine
             bracket(painter, self.theme, left + 1, right - 1, y, phrase.name, ink, solid)
         if not self.layout.has_sentence:
@@ -184,6 +173,20 @@ class DeskPainter:
         room = int(self.layout.right - MARGIN_LEFT)
         shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room)
         painter.drawText(QPointF(MARGIN_LEFT, self.layout.sentence), shown)
+
+    def _paint_line(self, painter: QPainter, box: QRectF, midi: NDArray[np.float64]) -> None:
+        """The lead's line, one point in the width of a pen at most."""
+        first, last = (round(t / SURVEY_HOP_S) for t in (self.layout.start, self.layout.end))
+        shown = midi[max(first, 0) : last]
+        if not np.isfinite(shown).any():
+            return
+        low, high = float(np.nanmin(shown)) - 1, float(np.nanmax(shown)) + 1
+        step = max(1, round(_LINE_PX / (SURVEY_HOP_S * self.layout.pixels_a_second)))
+        at = max(first, 0) + np.arange(0, len(shown), step)
+        heights = box.bottom() - box.height() * (midi[at] - low) / (high - low)
+        painter.setPen(QPen(color(self.theme.ink), 2))
+        points = zip((at * SURVEY_HOP_S).tolist(), heights.tolist(), strict=True)
+        painter.drawPoints(QPolygonF([QPointF(self.layout.x_of(t), y) for t, y in points if y == y]))
 
     def _paint_strings(self, painter: QPainter) -> None:
         tuning = self.opened.solo.instrument.tuning
