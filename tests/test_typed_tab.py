@@ -119,6 +119,13 @@ class Lines(unittest.TestCase):
         self.assertEqual((found.instrument.capo, found.notes[0].fret, found.notes[0].pitch), (2, 7, 66))
 
 
+class Numbers(unittest.TestCase):
+    def test_what_no_bar_can_be_numbered_is_no_bar_number(self) -> None:
+        for odd in ("9" * 400, "²", "٣"):
+            found = read(f"{odd}   {odd}\n" + six(b="--3---5----------"))
+            self.assertEqual([note.fret for note in found.solo.notes], [3, 5], odd)
+
+
 class Facts(unittest.TestCase):
     def test_tempo_meter_key_and_chords(self) -> None:
         text = f"Tempo = 90, 3/4, key: F minor\n  Fm7      C7\n{six(b='-5---7---8---')}"

@@ -21,7 +21,7 @@ from eager_owl.notation.imported import (
     with_phrases,
 )
 from eager_owl.notation.tab_strings import Struck, read_string
-from eager_owl.notation.tab_systems import NAMED, System, chords_in, find_systems
+from eager_owl.notation.tab_systems import NAMED, System, chords_in, find_systems, is_bar_number
 from eager_owl.rhythm.grid import MAX_BPM, MIN_BPM, BeatGrid
 from eager_owl.rhythm.values import played_beat, write_values
 from eager_owl.solo.document import Instrument, Note, Solo
@@ -147,7 +147,7 @@ def _headed(
             if before or at >= column + width or (at >= column + width - 1 and not last):
                 continue
             share = max(0.0, (at - column) / max(width, 1))
-            if word.isdigit():
+            if is_bar_number(word):
                 number = int(word)
             elif word == "pickup":
                 number = 0
@@ -198,7 +198,7 @@ def _instrument(systems: Sequence[System], facts: str, strings: int, told: Compl
 
 def _near(label: str, usual: int) -> int:
     """The pitch of a string's letter that lies nearest the usual one."""
-    if not label or label.isdigit():
+    if not label or label.isdecimal():
         return usual
     step = (parse_pitch_class(label[0].upper() + label[1:]) - usual) % 12
     return usual + (step if step <= 6 else step - 12)

@@ -57,7 +57,7 @@ class _Scanner:
         text = self._text
         while self._at < len(text):
             sign = text[self._at]
-            if sign.isdigit() or sign in "([<{":
+            if sign.isdecimal() or sign in "([<{":
                 self._number()
             elif sign in "xX":
                 self._add(Struck(self._at, None))
@@ -78,7 +78,7 @@ class _Scanner:
             return
         bracket, fret = match.groups()
         self._at = match.end()
-        note = Struck(start, int(fret) if fret.isdigit() else None)
+        note = Struck(start, int(fret) if fret.isdecimal() else None)
         if self._text[self._at : self._at + 1] in ("b", "B", "^"):
             self._bend(note, struck_bent=bracket == "(")
         closing = {"(": ")", "[": "]", "<": ">", "{": "}"}.get(bracket)
@@ -88,7 +88,7 @@ class _Scanner:
             note.give("ghost")
         elif bracket in ("[", "<"):
             note.give("harmonic")
-        if bracket == "(" and self._text[self._at : self._at + 1].isdigit() and "prebend" in note.techniques:
+        if bracket == "(" and self._text[self._at : self._at + 1].isdecimal() and "prebend" in note.techniques:
             self._target(note, "prebend")  # "(11b)13r11"
             self._released(note, "prebend_release")
         self._add(note)
@@ -112,7 +112,7 @@ class _Scanner:
             self._at = match.end() - (match[0].endswith(")") and not opened)
         else:
             self._at = match.end()
-        if said[0].isdigit() and "/" not in said and note.fret is not None:
+        if said[0].isdecimal() and "/" not in said and note.fret is not None:
             way = int(re.match(r"\d+", said)[0]) - note.fret + (0.5 if said.endswith("½") else 0.0)  # type: ignore[index]
             if 0 < way <= 6:
                 note.give(name, way)

@@ -13,6 +13,7 @@ _STRANGE = re.compile(r"[^\-\s\dhHpPsSbBrRtTgGvVwWxX/\\~^()<>\[\]{}*=|:.½¼¾fu
 _STRANGE_SHARE = 0.08
 # Lines without bar lines in them are one bar if they are no longer.
 _ONE_BAR_COLUMNS = 40
+_BAR_DIGITS = 5
 NAMED = re.compile(
     r"^\s*(?:\[(?P<bracket>[^\]]{1,60})\]|(?P<number>\d{1,2})\s+(?P<name>[A-Za-z][^|]{0,58}))\s*:?\s*$"
 )
@@ -108,12 +109,17 @@ def _low_first(labels: Sequence[str]) -> bool:
     )
 
 
+def is_bar_number(word: str) -> bool:
+    """Whether a word is a number that a bar can have."""
+    return word.isdecimal() and len(word) <= _BAR_DIGITS
+
+
 def chords_in(line: str) -> list[tuple[int, str]]:
     """(column, word) of a line of nothing but chords and bar numbers; empty for any other."""
     words = [(match.start(), match[0]) for match in re.finditer(r"[^\s|]+", line)]
     chords = numbers = 0
     for _, word in words:
-        if word.isdigit() or word == "pickup":
+        if is_bar_number(word) or word == "pickup":
             numbers += 1
             continue
         if word.upper() not in ("N.C.", "NC", "%"):

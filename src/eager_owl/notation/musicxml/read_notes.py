@@ -168,7 +168,7 @@ def _read_notations(notations: Element, raw: RawNote) -> None:
 def _read_technical(technical: Element, raw: RawNote, take: Callable[..., None]) -> None:
     for element in technical:
         text = (element.text or "").strip()
-        if element.tag in ("string", "fret") and text.isdigit() and len(text) < 4:
+        if element.tag in ("string", "fret") and text.isdecimal() and len(text) < 4:
             setattr(raw, element.tag, int(text))
         elif element.tag == "fingering" and text in ("0", "1", "2", "3", "4"):
             raw.finger = int(text)
