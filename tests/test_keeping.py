@@ -16,7 +16,7 @@ from eager_owl.session.unsaved import unsaved_folder
 from eager_owl.solo import store
 from eager_owl.solo.document import Solo
 from eager_owl.solo.edits import mark_phrase, rename_phrase
-from eager_owl.solo.journals import left_behind
+from eager_owl.solo.journals import document_lock, left_behind
 from eager_owl.solo.store import DocumentError, load, save
 from tests.sessions import SessionCase, die
 from tests.support import DEMO, after_silence, tone
@@ -259,6 +259,11 @@ class Saving(KeepingCase):
         die(self.session)
         self.assertEqual(len(left_behind(None, unsaved_folder())), 1)
         die(other)
+
+    def test_a_lock_on_what_is_always_gone_is_given_up(self) -> None:
+        lock = document_lock(self.folder / "s.owl.json")
+        with mock.patch.object(Path, "stat", side_effect=FileNotFoundError):
+            self.assertTrue(lock.take())
 
     def test_work_is_journalled_elsewhere_where_its_folder_is_shut(self) -> None:
         path = self.saved(Solo(title="Shut"))

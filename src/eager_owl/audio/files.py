@@ -170,7 +170,8 @@ class _Container(FileSamples):
             if kind != like:
                 resampler, like = self._av.AudioResampler(*wanted), kind
             for piece in [frame] if kind == wanted else resampler.resample(frame):
-                yield np.asarray(piece.to_ndarray().T, dtype=np.float32)
+                if piece.samples:  # an empty one is not the end
+                    yield np.asarray(piece.to_ndarray().T, dtype=np.float32)
             try:
                 frame = next(later, None)
             except self._av.FFmpegError:

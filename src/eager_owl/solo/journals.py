@@ -14,6 +14,7 @@ from eager_owl.solo.store import DocumentError, load, sweep, to_json, write_atom
 _SUFFIX, _LOCK = ".journal", ".lock"
 _DAMAGED = ".damaged"
 _NAME_CHARACTERS = 60
+_TRIES = 100  # to lock a file that others keep taking away
 
 
 class FileLock:
@@ -27,7 +28,7 @@ class FileLock:
         """Whether the lock is ours now. Where locks can't be had (some network folders), it is."""
         if self._handle is not None:
             return True
-        while True:
+        for _ in range(_TRIES):
             try:
                 handle = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o600)
             except (OSError, ValueError):
@@ -47,6 +48,7 @@ class FileLock:
                 os.close(handle)
                 return True
             os.close(handle)
+        return True
 
     def release(self) -> None:
         """Let go, and take the file away."""
