@@ -57,6 +57,14 @@ class Decoding(FolderCase):
         recording = decode(self.sound_file("s.wav", both))
         self.assertEqual(recording.samples.shape[1], 2)
 
+    def test_channels_that_cancel_each_other_are_heard_all_the_same(self) -> None:
+        left = tone(69.0, 0.5)
+        for gain in (-1.0, -0.9):
+            np.testing.assert_array_equal(mono(np.stack([left, gain * left], axis=1).astype(np.float32)), left)
+        for other in (np.zeros_like(left), tone(61.3, 0.5), left):
+            both = np.stack([left, other], axis=1)
+            np.testing.assert_allclose(mono(both), both.mean(axis=1), atol=1e-6)
+
     def test_odd_rates(self) -> None:
         for rate in (8000, 192_000):
             recording = decode(self.sound_file("r.wav", tone(69.0, 0.5), rate))

@@ -1,18 +1,23 @@
 """Several pitches at once, a lead among others, the judge, and what the player hints at."""
 
 import unittest
+from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.audio.decode import mono
+from eager_owl.hearing import stereo
 from eager_owl.hearing.belief import belief
-from eager_owl.hearing.detect import Detection, detect_notes, listen
+from eager_owl.hearing.detect import Detection, believed, detect_notes, listen
 from eager_owl.hearing.hints import Hints, PinnedNote, tapped_attacks
 from eager_owl.hearing.judge import judge_candidates
 from eager_owl.hearing.lead import begin_frames, follow_lead
-from eager_owl.hearing.mix import decide_mix
+from eager_owl.hearing.mix import is_band
 from eager_owl.hearing.salience import COARSE_HOP_S, LOWEST_MIDI, find_candidates, measure_spectra
 from eager_owl.hearing.several import find_beginnings, follow_ridge
+from eager_owl.hearing.stereo import detect_in_stereo, lead_place
 from tests.support import RATE, after_silence, tone
 
 
@@ -132,11 +137,20 @@ class OverABand(unittest.TestCase):
 
     def test_auto_tells_which_it_is(self) -> None:
         for samples, kind in ((self.mix, "band"), (after_silence(self.line), "solo")):
-            heard = listen(samples, RATE)
-            judged = judge_candidates(heard.spectra, find_candidates(heard.spectra), "alone")
-            self.assertEqual(heard.mix, kind)
-            if kind == "solo":
-                self.assertEqual(decide_mix(heard.frames, heard.spectra, judged), kind)
+            self.assertEqual(listen(samples, RATE).mix, kind)
+
+    def test_where_the_sound_leaves_it_open_the_surer_notes_decide(self) -> None:
+        # Many notes of little belief heard alone, fewer and surer through a band; and the other way round.
+        self.assertTrue(is_band(2.0, [0.99] * 40 + [0.7] * 60, [0.97] * 60))
+        self.assertFalse(is_band(2.0, [0.97] * 40, [0.93] * 12))
+        self.assertFalse(is_band(2.0, [0.9] * 40, []))
+
+    def test_a_low_riff_is_a_guitar_alone(self) -> None:
+        riff = np.concatenate([tone(float(p), 0.24, decay_s=0.8) for p in (40, 40, 43, 45, 40, 40, 46, 45) * 3])
+        hum = 0.01 * np.sin(2 * np.pi * 50 * np.arange(len(riff)) / RATE)
+        heard = listen(after_silence((riff + hum).astype(np.float32)), RATE)
+        self.assertEqual(heard.mix, "solo")
+        self.assertGreater(sum(1 for share in believed(heard) if share > 0.5), 18)
 
     def test_the_line_is_one_line(self) -> None:
         spectra = measure_spectra(self.mix, RATE)
@@ -200,6 +214,39 @@ class HintsFromThePlayer(unittest.TestCase):
     def test_a_bend_may_leave_the_range(self) -> None:
         allowed = Hints(high=70.0).allows(np.array([[72.0, 75.0, np.nan, float(LOWEST_MIDI)]]), 0.01)
         self.assertEqual(allowed.tolist(), [[True, False, False, True]])
+
+
+class BetweenTheChannels(unittest.TestCase):
+    """A line to the left of the middle, chords to the right."""
+
+    PITCHES = (76, 79, 81, 79, 76, 74, 72, 74)
+
+    def setUp(self) -> None:
+        line = np.concatenate([tone(float(p), 0.5) for p in self.PITCHES])
+        chords = band(4.0, np.random.default_rng(4))
+        chords = chords * np.sqrt(np.mean(line**2) / np.mean(chords**2))
+        self.sound = np.stack([0.9 * line + 0.3 * chords, 0.3 * line + 0.9 * chords], axis=1).astype(np.float32)
+
+    def test_the_place_of_the_lead_is_found(self) -> None:
+        heard = listen(mono(self.sound), RATE, mix="band")
+        place = lead_place(self.sound, RATE, heard)
+        assert place is not None
+        self.assertLess(place, -0.2)
+        same = np.repeat(mono(self.sound)[:, None], 2, axis=1)
+        self.assertIsNone(lead_place(same, RATE, heard))
+
+    def test_its_notes_are_found_there(self) -> None:
+        found = detect_in_stereo(self.sound, RATE, 0.0, mix="band")
+        right = [p for p, true in zip(pitches(found), self.PITCHES, strict=False) if p == true]
+        self.assertGreaterEqual(len(right), 7)
+
+    def test_another_line_at_that_place_is_not_taken_for_it(self) -> None:
+        before = detect_notes(mono(self.sound), RATE, 0.0, mix="band")
+        other = tuple(replace(note, pitch=note.pitch - 5, confidence=1.0) for note in before.notes)
+        with mock.patch("eager_owl.hearing.stereo.bring_forward", return_value=np.zeros_like(self.sound)):
+            self.assertEqual(pitches(detect_in_stereo(self.sound, RATE, 0.0, mix="band")), pitches(before))
+        self.assertEqual(stereo._kept(before, replace(before, notes=other)), 0.0)
+        self.assertEqual(stereo._kept(before, before), 1.0)
 
 
 if __name__ == "__main__":

@@ -15,6 +15,7 @@ MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
 SILENCE = 1e-5  # peak, of full scale
 MAX_CHANNELS = 64
 LONGEST_S = 12 * 3600.0
+_CANCELLED = 0.02  # of the louder channel's power: sound that the channels do not share leaves a quarter
 _LOUDEST = 1000.0  # of full scale: louder samples are no sound
 # Read so many frames a piece: a long decode can be cancelled, and damage further on costs no more than this.
 BLOCK_FRAMES = 1 << 16
@@ -179,11 +180,18 @@ def file_sha256(path: Path, keep_going: Callable[[], bool] = lambda: True) -> st
 
 
 def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
-    """The mean of the channels, shape (frames,); of one channel, a view."""
+    """The mean of the channels, shape (frames,); of one channel, a view.
+
+    Where the channels cancel each other, as those of a lead plugged in wrongly do, it is the loudest of them.
+    """
     if samples.shape[1] == 1:
         return samples[:, 0]
     # Twenty times as fast as the mean along so short an axis.
-    return np.asarray(sum(samples.T) / np.float32(samples.shape[1]), dtype=np.float32)
+    mean = np.asarray(sum(samples.T) / np.float32(samples.shape[1]), dtype=np.float32)
+    powers = [float(channel @ channel) for channel in samples.T]
+    if float(mean @ mean) < _CANCELLED * max(powers):
+        return samples[:, int(np.argmax(powers))]
+    return mean
 
 
 def resample(samples: NDArray[np.float32], rate: int, new_rate: int) -> NDArray[np.float32]:

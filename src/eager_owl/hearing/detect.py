@@ -12,11 +12,12 @@ from eager_owl.audio.decode import Cancelled, resample
 from eager_owl.hearing.articulation import measure_techniques
 from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.belief import Claim, belief, collect_claims
+from eager_owl.hearing.echo import find_echo, without_echo
 from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
 from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
 from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
-from eager_owl.hearing.mix import Mix, decide_mix
+from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Mix, is_band, mix_score
 from eager_owl.hearing.muted import find_muted, raked
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
 from eager_owl.hearing.plateaus import Plateau, find_plateaus
@@ -82,9 +83,13 @@ def detect_notes(
     being done) and answers whether to go on; once it does not, Cancelled is raised.
     """
     heard = listen(samples, rate, reference_cents, progress, mix, hints)
-    notes = _believed(heard, hints)
     progress(1.0, "done")
-    return Detection(notes, heard.reference_cents, heard.mix)
+    return detected(heard, hints)
+
+
+def detected(heard: Listening, hints: Hints = NO_HINTS) -> Detection:
+    """What is believed of what was heard, as measured notes."""
+    return Detection(_believed(heard, hints), heard.reference_cents, heard.mix)
 
 
 def listen(
@@ -111,6 +116,9 @@ def listen(
 
     step(0.0, "measuring pitch and level")
     signal = resample(samples, rate, RATE_HZ)
+    echo = find_echo(signal, RATE_HZ) if mix != "band" else None
+    if echo is not None:
+        signal = without_echo(signal, RATE_HZ, echo)
     with ThreadPoolExecutor(1) as pool:
         # NumPy's transforms leave the interpreter to the other thread while they work.
         fine = pool.submit(measure_frames, signal, RATE_HZ, stop_too) if mix != "band" else None
@@ -120,16 +128,32 @@ def listen(
         judged = judge_candidates(spectra, found, judging, lambda share: step(0.3 + 0.3 * share, "judging pitches"))
         frames = fine.result() if fine else None
     step(0.6, "following the line")
-    if frames is not None and mix == "auto":
-        mix = decide_mix(frames, spectra, judged)
-        if mix == "band":
-            judged = judge_candidates(spectra, found, "band", lambda share: step(0.6, "judging pitches"))
-    if frames is None or mix == "band":
-        heard = _listen_through_band(spectra, found, judged, hints, reference_cents)
+
+    def through_band() -> Listening:
+        heard = judged
+        if judging == "alone":
+            heard = judge_candidates(spectra, found, "band", lambda share: step(0.6, "judging pitches"))
+        return _listen_through_band(spectra, found, heard, hints, reference_cents)
+
+    score = mix_score(frames, spectra, judged) if frames is not None and mix == "auto" else 0.0
+    if frames is None or mix == "band" or score > OPEN_TO:
+        heard = through_band()
     else:
         heard = _listen_to_solo(frames, spectra, found, judged, hints, reference_cents)
+        if mix == "auto" and score > OPEN_FROM:
+            band = through_band()
+            if is_band(score, believed(heard), believed(band)):
+                heard = band
+    if echo is not None and heard.kind == "band":
+        # A band's beat can come back to the sample too: nothing is taken out of it.
+        return listen(samples, rate, reference_cents, progress, "band", hints)
     step(0.85, "measuring bends, vibrato and slides")
     return heard
+
+
+def believed(heard: Listening) -> list[float]:
+    """How far each claim is believed that is believed at all."""
+    return [share for claim in heard.claims if (share := belief(claim, heard.kind)) >= _BELIEVED]
 
 
 def believed_line(heard: Listening) -> NDArray[np.float64]:

@@ -102,8 +102,9 @@ def hear_phrase(
     The kind of mix and the tuning are the solo's own, else the survey's, else estimated from the phrase. Raises
     Cancelled once `progress` answers False.
     """
-    from eager_owl.hearing.detect import detect_notes
+    from eager_owl.hearing.echo import REACH_S, find_echo, without_echo
     from eager_owl.hearing.long import AT_ONCE_S, first_impression, in_blocks
+    from eager_owl.hearing.stereo import detect_in_stereo
 
     cents, mix = solo.reference_cents, solo.mix
     if surveyed is not None:
@@ -116,23 +117,32 @@ def hear_phrase(
 
     low, high = max(0.0, phrase.start - _MARGIN_S), phrase.end + _MARGIN_S
 
+    def dry(start: float, end: float) -> NDArray[np.float32]:
+        """The sound between two times, without the echoes of what was played before and in it."""
+        before = min(start, REACH_S) if mix != "band" else 0.0
+        sound = focused(solo, recording.between(start - before, end), recording.rate)
+        echo = find_echo(mono(sound), recording.rate) if before else None
+        if echo is not None:
+            sound = without_echo(sound, recording.rate, echo)
+        return sound[round(before * recording.rate) :]
+
     def hear(start: float, end: float) -> list[Note]:
         nonlocal cents
         part = Phrase(max(start, phrase.start), min(end, phrase.end))
         own_taps = [tap for tap in taps if part.holds(tap)]
         if taps and not own_taps:
             return []  # notes begin where the player tapped, and nowhere else
-        sound = mono(focused(solo, recording.between(start, end), recording.rate))
+        sound = dry(start, end)
         hints = _hints(solo, part, start, (cents or 0.0) / 100, own_taps)
 
         def within(share: float, doing: str) -> bool:
             return progress((start - low + share * (end - start)) / (high - low), doing)
 
-        found = detect_notes(sound, recording.rate, cents, within, mix, hints)
+        found = detect_in_stereo(sound, recording.rate, cents, within, mix, hints)
         cents = found.reference_cents
         notes = found.notes
         if found.mix == "solo":
-            notes = with_stiffness(notes, sound, recording.rate, found.reference_cents)
+            notes = with_stiffness(notes, mono(sound), recording.rate, found.reference_cents)
         return [replace(note, onset=note.onset + start) for note in notes]
 
     notes = in_blocks(low, high, hear)
