@@ -58,6 +58,11 @@ class Chords(unittest.TestCase):
             with self.assertRaisesRegex(ValueError, f"“{symbol}” can't be read"):
                 parse_chord(symbol)
 
+    def test_what_is_no_chord_is_quoted_no_longer_than_one_cares_to_read(self) -> None:
+        with self.assertRaisesRegex(ValueError, "C…” can't be read") as caught:
+            parse_chord("C" * 400)
+        self.assertLess(len(str(caught.exception)), 100)
+
     @given(st.sampled_from(["Fm7", "Gm7b5", "C7alt", "Bb/D", "Abmaj7"]), st.integers(-12, 12))
     def test_transposing_keeps_the_tones(self, symbol: str, semitones: int) -> None:
         chord = parse_chord(symbol)

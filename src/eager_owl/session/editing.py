@@ -12,6 +12,7 @@ from eager_owl.session.session import Session
 from eager_owl.solo import edits
 from eager_owl.solo.document import STAGES, Note, Solo, Stage, change_notes, change_phrase
 from eager_owl.solo.techniques import TechniqueName
+from eager_owl.theory.words import quoted
 
 NOTE_NUDGE_S, PHRASE_NUDGE_S, CURSOR_STEP_S = 0.01, 0.05, 0.02
 _NEW_NOTE_S = 0.2
@@ -273,7 +274,7 @@ def parse_clock(words: str) -> float:
     """Seconds of "75", "1:15" or "1:01:15.5". Raises ValueError for what is no time."""
     parts = words.strip().split(":")
     if len(parts) > 3 or not all(_CLOCK.fullmatch(part) for part in parts):
-        raise ValueError(f"“{words}” is no time: write it as 1:15 or 1:01:15")
+        raise ValueError(f"{quoted(words)} is no time: write it as 1:15 or 1:01:15")
     return sum(float(part) * 60.0**place for place, part in enumerate(reversed(parts)))
 
 

@@ -8,6 +8,7 @@ from typing import Literal
 from eager_owl.theory.interval import names_above
 from eager_owl.theory.pitch import FLAT_NAMES, Names, parse_pitch_class
 from eager_owl.theory.scale import degree_semitones
+from eager_owl.theory.words import quoted
 
 _SYMBOL = re.compile(r"([A-G][#♯b♭]?)([^/]*(?:6/9[^/]*)?)(?:/([A-G][#♯b♭]?))?")
 _PART = re.compile(
@@ -85,7 +86,7 @@ def parse_chord(text: str) -> Chord:
     match = _SYMBOL.fullmatch(symbol)
     labels = _labels(match[2]) if match else None
     if match is None or labels is None:
-        raise ValueError(f"the chord “{symbol}” can't be read")
+        raise ValueError(f"the chord {quoted(symbol)} can't be read")
     root = parse_pitch_class(match[1])
     return Chord(symbol, root, labels, parse_pitch_class(match[3]) if match[3] else root)
 

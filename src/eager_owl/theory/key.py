@@ -6,6 +6,7 @@ from functools import cached_property
 
 from eager_owl.theory.interval import names_above
 from eager_owl.theory.pitch import FLAT_NAMES, SHARP_NAMES, Names, parse_pitch_class
+from eager_owl.theory.words import quoted
 
 _KEY = re.compile(r"([A-Ga-g][#♯b♭]?)\s*(.*)")
 _MODES = {
@@ -45,4 +46,4 @@ def parse_key(text: str) -> Key:
     if match and (mode := _MODES.get(match[2].strip().lower())):
         # "f minor" and "F minor" are one key; only a bare lower-case letter says nothing of the mode.
         return Key(parse_pitch_class(match[1]), mode)
-    raise ValueError(f"“{text}” is not a key: write a note and major or minor, such as F minor")
+    raise ValueError(f"{quoted(text)} is not a key: write a note and major or minor, such as F minor")

@@ -6,6 +6,8 @@ from typing import overload
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.theory.words import quoted
+
 A4_HZ = 440.0
 A4_MIDI = 69
 
@@ -45,7 +47,7 @@ def parse_pitch_class(name: str) -> int:
     """Pitch class of a note name such as "Bb", "F#" or "E♭". Raises ValueError."""
     if len(name) in (1, 2) and name[0].upper() in NATURALS and name[1:] in _ACCIDENTALS:
         return (NATURALS[name[0].upper()] + _ACCIDENTALS[name[1:]]) % 12
-    raise ValueError(f"“{name}” is not a note name (such as F, Bb or C#)")
+    raise ValueError(f"{quoted(name)} is not a note name (such as F, Bb or C#)")
 
 
 def parse_pitch(name: str) -> int:
@@ -55,7 +57,7 @@ def parse_pitch(name: str) -> int:
         return int(name)
     match = _PITCH.fullmatch(name)
     if not match:
-        raise ValueError(f"“{name}” is not a pitch (such as E4 or Bb3)")
+        raise ValueError(f"{quoted(name)} is not a pitch (such as E4 or Bb3)")
     letter, accidental, octave = match.groups()
     return NATURALS[letter.upper()] + _ACCIDENTALS[accidental] + 12 * (int(octave) + 1)
 
