@@ -121,6 +121,11 @@ class Seeking(FolderCase):
             command = ["transcribe", str(path), "--from", "2", "--to", "3", "--out", str(self.folder / "n.json")]
             self.assertEqual(cli.main(command), 0)
         self.assertAlmostEqual(decode(out).duration_s, 3.0, delta=0.01)
+        self.assertEqual(out.read_bytes()[:4], b"RIFF")
+        with mock.patch.object(cli, "_WAV_BYTES", 1000):
+            self.assertEqual(cli.main(["slow", str(path), "--speed", "1", "--out", str(out)]), 0)
+        self.assertEqual(out.read_bytes()[:4], b"RF64")
+        self.assertAlmostEqual(decode(out).duration_s, 8.0, delta=0.01)
         for odd in ("nan", "inf"):
             with redirect_stderr(io.StringIO()) as said:
                 self.assertEqual(cli.main(["slow", str(path), "--speed", "1", "--from", odd, "--out", str(out)]), 2)

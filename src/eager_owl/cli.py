@@ -31,6 +31,7 @@ from eager_owl.theory.pitch import parse_pitch
 from eager_owl.theory.words import one_line, plural
 
 BAD_INPUT, OWN_FAULT = 2, 1
+_WAV_BYTES = 4_000_000_000
 _VALUED = ("--screenshot", "--theme")  # options before a file whose next word is their value
 
 
@@ -368,9 +369,11 @@ def _slow(options: argparse.Namespace) -> None:
     recording, phrase = _stretch(options)
     beside = options.out.with_name(f".{options.out.name}.part")
     try:
-        # RF64 is WAV wherever it fits, and goes on past its four gigabytes.
-        with soundfile.SoundFile(beside, "w", recording.rate, recording.channels, "PCM_24", format="RF64") as file:
-            for block in stretch_blocks(recording.part(phrase.start, phrase.end), recording.rate, options.speed):
+        part = recording.part(phrase.start, phrase.end)
+        size = len(part) / options.speed * recording.channels * 3
+        kind = "WAV" if size < _WAV_BYTES else "RF64"  # the same, for what is too long for it
+        with soundfile.SoundFile(beside, "w", recording.rate, recording.channels, "PCM_24", format=kind) as file:
+            for block in stretch_blocks(part, recording.rate, options.speed):
                 file.write(block)
         beside.replace(options.out)
     except (soundfile.LibsndfileError, OSError) as error:
