@@ -229,11 +229,11 @@ class BetweenTheChannels(unittest.TestCase):
 
     def test_the_place_of_the_lead_is_found(self) -> None:
         heard = listen(mono(self.sound), RATE, mix="band")
-        place = lead_place(self.sound, RATE, heard)
+        place = lead_place(self.sound, heard)
         assert place is not None
         self.assertLess(place, -0.2)
         same = np.repeat(mono(self.sound)[:, None], 2, axis=1)
-        self.assertIsNone(lead_place(same, RATE, heard))
+        self.assertIsNone(lead_place(same, heard))
 
     def test_its_notes_are_found_there(self) -> None:
         found = detect_in_stereo(self.sound, RATE, 0.0, mix="band")

@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 from scipy.signal import istft, stft
 
-_WINDOW, _HOP = 2048, 512
+_WINDOW_S = 0.046  # the power of two of samples next to it; hops are a quarter of it
 _PLACE_WIDTH = 0.25
 _LEFT_OVER = 0.05  # of what is masked, so that it does not gurgle
 _ALONG_S, _ACROSS_HZ = 0.2, 400.0
-_BLOCK_S, _OVERLAP_S = 30.0, 0.25
+_BLOCK_S, _OVERLAP_S = 10.0, 0.25
 
 
 def bring_forward(
@@ -58,7 +58,9 @@ def _masked(
     high_hz: float | None,
     tones_only: bool,
 ) -> NDArray[np.float32]:
-    frequencies, _, spectrum = stft(part.T, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP, padded=True)
+    window = 2 ** round(np.log2(_WINDOW_S * rate))
+    hop = window // 4
+    frequencies, _, spectrum = stft(part.T, rate, nperseg=window, noverlap=window - hop, padded=True)
     magnitude = np.abs(spectrum)
     mask = np.ones(spectrum.shape[1:])
     if place is not None and part.shape[1] == 2:
@@ -67,8 +69,8 @@ def _masked(
         mask *= np.exp(-0.5 * ((balance - place) / _PLACE_WIDTH) ** 2)
     if tones_only:
         whole = magnitude.mean(axis=0)
-        along = median_filter(whole, (1, 2 * round(_ALONG_S * rate / _HOP / 2) + 1))
-        across = median_filter(whole, (2 * round(_ACROSS_HZ * _WINDOW / rate / 2) + 1, 1))
+        along = median_filter(whole, (1, 2 * round(_ALONG_S * rate / hop / 2) + 1))
+        across = median_filter(whole, (2 * round(_ACROSS_HZ * window / rate / 2) + 1, 1))
         mask *= along**2 / (along**2 + across**2 + 1e-12)
     mask = _LEFT_OVER + (1 - _LEFT_OVER) * mask
     # Two octaves of slope, so that the edges do not ring.
@@ -76,6 +78,6 @@ def _masked(
         mask *= np.clip(frequencies / low_hz, 0, 1)[:, None] ** 3
     if high_hz:
         mask *= np.clip(high_hz / np.maximum(frequencies, 1.0), 0, 1)[:, None] ** 3
-    _, sound = istft(spectrum * mask, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
+    _, sound = istft(spectrum * mask, rate, nperseg=window, noverlap=window - hop)
     sound = np.pad(sound.T, ((0, max(0, len(part) - sound.shape[1])), (0, 0)))
     return np.asarray(sound[: len(part)], dtype=np.float32)

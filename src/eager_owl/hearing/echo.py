@@ -1,9 +1,9 @@
 """An echo taken out of a guitar's sound before it is heard, so that no note is written twice.
 
-A delay repeats the sound to the sample; hands do not. So the autocorrelation of the whitened sound has a peak at the
-delay that stands far over all that playing gives, and its values there and at twice and three times as long foretell
-the echoes (long-term prediction, as of speech: P. Kabal and R. Ramachandran, "Joint optimization of linear predictors
-in speech coders", IEEE TASSP 37, 1989), which are subtracted.
+A delay repeats all of the sound to the sample; hands do not. So the autocorrelation of the whitened sound has a peak
+at the delay that stands far over all that playing gives, and its values there and at twice and three times as long
+foretell the echoes (long-term prediction, as of speech: P. Kabal and R. Ramachandran, "Joint optimization of linear
+predictors in speech coders", IEEE TASSP 37, 1989), which are subtracted.
 """
 
 from dataclasses import dataclass
@@ -19,7 +19,9 @@ _TAPS = 3
 REACH_S = _TAPS * _LONGEST_S  # so far back sound can come from
 # How far the peak stands over the autocorrelation's spread: playing alone reaches 25, echoes of a tenth begin at 45.
 _CLEAR = 38.0
-_LEAST = 0.1
+_LEAST, _LOUDEST = 0.1, 0.75  # how much of the sound comes back first
+# In a piece of the sound its past is back with some of the gain found; so in most pieces that are not faint.
+_PIECE_S, _FAINT, _SOME, _ALL, _FEWEST = 0.25, 0.02, 0.4, 0.75, 5
 _NEAR = 3  # samples that a multiple of the delay may be off
 _SMOOTHED_HZ, _MOST = 60.0, 4.0  # whitening: over how much of the spectrum, and what stands out of it at most
 _BAND_HZ = (150.0, 7000.0)
@@ -38,16 +40,32 @@ def find_echo(samples: NDArray[np.float32], rate: int) -> Echo | None:
     shortest, longest = round(_SHORTEST_S * rate), round(_LONGEST_S * rate)
     if len(samples) < 2 * longest:
         return None
-    likeness = _likeness(samples, rate)[: (_TAPS + 1) * longest]
+    white, likeness = _whitened(samples, rate)
     within = likeness[shortest:longest]
     delay = shortest + int(within.argmax())
     if likeness[delay] < max(_LEAST, _CLEAR * float(np.std(within))):
         return None
-    multiples = [
-        float(likeness[k * delay - _NEAR : k * delay + _NEAR + 1].max(initial=0.0)) for k in range(1, _TAPS + 1)
-    ]
-    gains = solve_toeplitz([1.0, *multiples[:-1]], multiples)
+    around = [likeness[k * delay - _NEAR : k * delay + _NEAR + 1] for k in range(1, _TAPS + 1)]
+    back = [float(values.max(initial=0.0)) for values in around]
+    gains = solve_toeplitz([1.0, *back[:-1]], back)
+    if not _is_echo(_returns(white, delay, round(_PIECE_S * rate)), back[0]):
+        return None
     return Echo(delay / rate, tuple(float(gain) for gain in gains))
+
+
+def _returns(white: NDArray[np.float64], delay: int, piece: int) -> NDArray[np.float64]:
+    """How much of what sounded the delay before comes back in each piece of a sound, where anything did."""
+    count = (len(white) - delay) // piece
+    now, past = (part[: count * piece].reshape(count, piece) for part in (white[delay:], white[:-delay]))
+    energy = np.einsum("ij,ij->i", past, past)
+    sounding = energy > _FAINT * float(energy.max(initial=0.0))
+    return np.asarray(np.einsum("ij,ij->i", now, past)[sounding] / (energy[sounding] + 1e-30), dtype=np.float64)
+
+
+def _is_echo(returns: NDArray[np.float64], gain: float) -> bool:
+    """Whether all of a sound comes back, and softer; of what is played again, only those notes do, and as loud."""
+    enough = len(returns) >= _FEWEST
+    return enough and float(np.mean(returns > _SOME * gain)) >= _ALL and float(np.median(returns)) < _LOUDEST
 
 
 def without_echo(samples: NDArray[np.float32], rate: int, echo: Echo) -> NDArray[np.float32]:
@@ -60,12 +78,14 @@ def without_echo(samples: NDArray[np.float32], rate: int, echo: Echo) -> NDArray
     return out.astype(np.float32)
 
 
-def _likeness(samples: NDArray[np.float32], rate: int) -> NDArray[np.float64]:
-    """The autocorrelation of the whitened sound, 1 at no delay."""
+def _whitened(samples: NDArray[np.float32], rate: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The sound with its spectrum made even, and its autocorrelation, 1 at no delay."""
     size = fft.next_fast_len(2 * len(samples), real=True)
-    power = np.abs(fft.rfft(np.diff(samples.astype(np.float64), prepend=0.0), size)) ** 2
+    spectrum = fft.rfft(np.diff(samples.astype(np.float64), prepend=0.0), size)
+    power = np.abs(spectrum) ** 2
     floor = uniform_filter1d(power, max(1, round(_SMOOTHED_HZ * size / rate))) + 1e-12 * float(power.max(initial=0.0))
     hz = np.arange(len(power)) * rate / size
-    white = np.where((hz > _BAND_HZ[0]) & (hz < _BAND_HZ[1]), np.minimum(power / (floor + 1e-30), _MOST), 0.0)
-    found = fft.irfft(white, size)
-    return np.asarray(found / (found[0] + 1e-30), dtype=np.float64)
+    even = np.where((hz > _BAND_HZ[0]) & (hz < _BAND_HZ[1]), np.minimum(power / (floor + 1e-30), _MOST), 0.0)
+    likeness = fft.irfft(even, size)
+    white = fft.irfft(spectrum * np.sqrt(even / (power + 1e-30)), size)[: len(samples)]
+    return white, np.asarray(likeness / (likeness[0] + 1e-30), dtype=np.float64)

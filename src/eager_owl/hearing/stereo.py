@@ -20,6 +20,7 @@ from eager_owl.theory.pitch import midi_to_hz
 
 _WINDOW = 2048
 _HARMONICS = (1, 2, 3, 4, 5, 6)
+_ROWS = 1024  # frames at once
 _PLACES = 40  # from left to right
 _LIKELY = 0.5  # a candidate judged so probable is of the lead
 _WIDE = 0.06  # a mix of which all stands nearer together than this tells nothing
@@ -47,12 +48,15 @@ def detect_in_stereo(
     def second(done: float, doing: str) -> bool:
         return progress(0.5 + 0.5 * done, doing)
 
-    heard = listen(mono(samples), rate, reference_cents, first, mix, hints)
+    samples = resample(samples, rate, RATE_HZ)
+    heard = listen(mono(samples), RATE_HZ, reference_cents, first, mix, hints)
     found = detected(heard, hints)
-    place = lead_place(samples, rate, heard) if is_stereo and heard.kind == "band" else None
+    place = lead_place(samples, heard) if is_stereo and heard.kind == "band" else None
+    cents = heard.reference_cents
+    del heard  # it is as large as the next one
     if place is not None:
-        forward = mono(bring_forward(samples, rate, place=place))
-        again = detected(listen(forward, rate, heard.reference_cents, second, "band", hints), hints)
+        forward = mono(bring_forward(samples, RATE_HZ, place=place))
+        again = detected(listen(forward, RATE_HZ, cents, second, "band", hints), hints)
         if _belief(again) > _belief(found) + _SURER and _kept(found, again) >= _KEPT:
             found = again
     progress(1.0, "done")
@@ -72,15 +76,16 @@ def _kept(before: Detection, after: Detection) -> float:
     return float(np.mean(kept)) if kept else 1.0
 
 
-def lead_place(samples: NDArray[np.float32], rate: int, heard: Listening) -> float | None:
-    """The balance, -1 (left) to 1, of most of what is judged to be the lead; None where all stands in one place."""
-    left, right = (_power(channel) for channel in resample(samples, rate, RATE_HZ).T)
-    count = min(len(left), len(heard.found.bins))
-    there = heard.found.bins[:count] >= 0
-    places = _candidate_places(left, right, heard.found.midi[:count])
+def lead_place(samples: NDArray[np.float32], heard: Listening) -> float | None:
+    """The balance, -1 (left) to 1, of most of what is judged to be the lead; None where all stands in one place.
+
+    `samples`, (frames, 2) at RATE_HZ, are what was `heard`.
+    """
+    places = _candidate_places(samples, heard.found.midi)
+    there = heard.found.bins >= 0
     if not there.any() or float(np.std(places[there])) < _WIDE:
         return None
-    weight = np.where(there & (heard.judged.sounds[:count] > _LIKELY), heard.judged.sounds[:count], 0.0)
+    weight = np.where(there & (heard.judged.sounds > _LIKELY), heard.judged.sounds, 0.0)
     if weight.sum() <= 0:
         return None
     found, edges = np.histogram(places, _PLACES, (-1.0, 1.0), weights=weight)
@@ -89,26 +94,25 @@ def lead_place(samples: NDArray[np.float32], rate: int, heard: Listening) -> flo
     return float(edges[at] + edges[at + 1]) / 2
 
 
-def _power(channel: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Power spectra centred every COARSE_HOP samples."""
-    padded = np.pad(channel, (_WINDOW // 2, _WINDOW // 2 + COARSE_HOP))
-    frames = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)[::COARSE_HOP]
-    return np.asarray(
-        np.abs(fft.rfft(frames * np.hanning(_WINDOW).astype(np.float32), axis=1)) ** 2, dtype=np.float32
+def _candidate_places(samples: NDArray[np.float32], midi: NDArray[np.float32]) -> NDArray[np.float64]:
+    """The balance at the harmonics of each candidate, weighed by their magnitude, shape of `midi`."""
+    count = len(midi)
+    padded = np.pad(samples, ((_WINDOW // 2, _WINDOW // 2 + COARSE_HOP), (0, 0)))
+    frames = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW, axis=0)[::COARSE_HOP][:count]
+    return np.concatenate(
+        [_places(frames[first : first + _ROWS], midi[first : first + _ROWS]) for first in range(0, count, _ROWS)]
     )
 
 
-def _candidate_places(
-    left: NDArray[np.float32], right: NDArray[np.float32], midi: NDArray[np.float32]
-) -> NDArray[np.float64]:
-    """The balance at the harmonics of each candidate, weighed by their magnitude, shape of `midi`."""
-    rows = np.arange(len(midi))[:, None]
-    hz = midi_to_hz(midi.astype(np.float64))
+def _places(frames: NDArray[np.float32], midi: NDArray[np.float32]) -> NDArray[np.float64]:
+    """Of some frames, shape (frames, 2, samples)."""
+    power = np.abs(fft.rfft(frames * np.hanning(_WINDOW).astype(np.float32), axis=2)) ** 2
+    rows, hz = np.arange(len(midi))[:, None], midi_to_hz(midi.astype(np.float64))
     total, weights = np.zeros(midi.shape), np.zeros(midi.shape)
     for harmonic in _HARMONICS:
         bins = np.minimum(np.round(hz * harmonic * _WINDOW / RATE_HZ).astype(np.intp), _WINDOW // 2)
-        a, b = left[rows, bins], right[rows, bins]
-        weight = np.sqrt(a + b)
-        total += weight * (b - a) / (a + b + 1e-12)
+        left, right = power[rows, 0, bins], power[rows, 1, bins]
+        weight = np.sqrt(left + right)
+        total += weight * (right - left) / (left + right + 1e-12)
         weights += weight
     return np.asarray(total / (weights + 1e-12), dtype=np.float64)
