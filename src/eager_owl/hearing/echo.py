@@ -11,7 +11,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
-from scipy.linalg import solve_toeplitz
 from scipy.ndimage import uniform_filter1d
 
 _SHORTEST_S, _LONGEST_S = 0.1, 1.3
@@ -47,7 +46,8 @@ def find_echo(samples: NDArray[np.float32], rate: int) -> Echo | None:
         return None
     around = [likeness[k * delay - _NEAR : k * delay + _NEAR + 1] for k in range(1, _TAPS + 1)]
     back = [float(values.max(initial=0.0)) for values in around]
-    gains = solve_toeplitz([1.0, *back[:-1]], back)
+    lags = np.abs(np.subtract.outer(np.arange(_TAPS), np.arange(_TAPS)))
+    gains = np.linalg.solve(np.array([1.0, *back])[lags], back)
     if not _is_echo(_returns(white, delay, round(_PIECE_S * rate)), back[0]):
         return None
     return Echo(delay / rate, tuple(float(gain) for gain in gains))
