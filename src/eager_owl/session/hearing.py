@@ -21,7 +21,7 @@ Progress = Callable[[float, str], bool]
 
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
-_AROUND_S = 12.0
+_AROUND_S = 8.0
 SURVEY_HOP_S = 0.02
 ONE_TUNE_S = 1200.0  # a recording longer than this holds more than one, each with its own beat
 
