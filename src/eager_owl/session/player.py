@@ -60,7 +60,7 @@ class Player:
         self.stopped = Signal[[]]()
         self.source: LoopSource | None = None
         self._stop_rendering = threading.Event()
-        self._renderer: threading.Thread | None = None
+        self._renderers: list[threading.Thread] = []  # the one at work, and those about to notice that they are not
         self._timer = clock.timer(_TICK_S, self._tick, repeat=True)
 
     @property
@@ -73,8 +73,9 @@ class Player:
         self.stop()
         self.source = source
         self._stop_rendering = stop = threading.Event()
-        self._renderer = threading.Thread(target=source.render, args=(lambda: not stop.is_set(),), daemon=True)
-        self._renderer.start()
+        renderer = threading.Thread(target=source.render, args=(lambda: not stop.is_set(),), daemon=True)
+        self._renderers = [*(each for each in self._renderers if each.is_alive()), renderer]
+        renderer.start()
         self.device.start(source)
         self._timer.start()
 
@@ -90,8 +91,8 @@ class Player:
     def close(self) -> None:
         """Fall silent for good: nothing is being stretched any more when this returns."""
         self.stop()
-        if self._renderer is not None:
-            self._renderer.join()
+        for renderer in self._renderers:
+            renderer.join()
 
     def _tick(self) -> None:
         if self.source is None:
