@@ -115,6 +115,14 @@ class NextSteps(SessionCase):
 
 
 class Playing(unittest.TestCase):
+    def test_closing_waits_for_all_that_still_stretch(self) -> None:
+        player = Player(SimulatedDevice(clock := ManualClock()), clock)
+        for start in (0.0, 1.0, 2.0):
+            player.play(LoopSource(np.full((80_000, 2), 0.1, np.float32), 8000, start, 0.5, loop=True))
+        threads = list(player._renderers)
+        player.close()
+        self.assertFalse(any(thread.is_alive() for thread in threads))
+
     def test_the_player_tells_where_the_ear_is_and_when_it_ends(self) -> None:
         clock, moved, stopped = ManualClock(), [], []
         device = SimulatedDevice(clock)
