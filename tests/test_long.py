@@ -2,6 +2,9 @@
 
 import io
 import os
+import signal
+import subprocess
+import sys
 import threading
 import time
 import unittest
@@ -364,3 +367,34 @@ class LongDesk(WindowCase):
         self.assertEqual((welcome.progress.value(), welcome.doing.text()), (40, "reading rehearsal.wav"))
         self.window.session.working.emit(None, "")
         self.assertFalse(welcome._work.isVisibleTo(welcome))
+
+
+class Stopped(FolderCase):
+    def test_ctrl_c_ends_a_folders_work_and_its_processes(self) -> None:
+        for name in ("a.wav", "b.wav"):
+            self.sound_file(name, np.tile(after_silence(tone(60.0, 0.5)), 200))
+        command = [
+            sys.executable,
+            "-m",
+            "eager_owl",
+            "transcribe",
+            str(self.folder),
+            "--out",
+            str(self.folder / "out"),
+        ]
+        source = Path(cli.__file__).parents[1]
+        work = subprocess.Popen(
+            command,
+            env=os.environ | {"PYTHONPATH": str(source)},
+            stderr=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
+        self.addCleanup(work.kill)
+        until = time.monotonic() + 30
+        while not (self.folder / "out").exists() and time.monotonic() < until:
+            time.sleep(0.05)
+        time.sleep(1.0)  # its processes have begun
+        os.killpg(work.pid, signal.SIGINT)
+        said = work.communicate(timeout=60)[1]
+        self.assertEqual((work.returncode, said.strip()), (1, "eager-owl: stopped"))
