@@ -43,4 +43,4 @@ class Suggestions(unittest.TestCase):
 
     def test_it_can_be_cancelled(self) -> None:
         sound = np.concatenate([struck(48, 52, 55)] * 3).astype(np.float32)
-        self.assertEqual(suggest_chords(Recording(sound[:, None], RATE), GRID, keep_going=lambda: False), [])
+        self.assertEqual(suggest_chords(Recording(sound[:, None], RATE), GRID, go_on=lambda share: False), [])

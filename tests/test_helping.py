@@ -176,6 +176,35 @@ class NewRecording(SessionCase):
         self.press("Ctrl+P")
         self.assertFalse(self.answers)
 
+    def stopped_midway(self, start: Callable[[], object]) -> list[float | None]:
+        """What is told of long work that Esc stops as soon as it has begun to tell how far it is."""
+        told: list[float | None] = []
+
+        def watch(share: float | None, doing: str) -> None:
+            told.append(share)
+            if share:
+                self.session.run(self.session.commands["stop_work"])
+
+        self.session.working.connect(watch)
+        start()
+        work = self.workers.waiting.pop(0)
+        with mock.patch.object(self.workers, "post", lambda call: call()):
+            work()
+        self.finish()
+        return told
+
+    def test_whatever_shows_how_far_it_is_can_be_stopped(self) -> None:
+        self.open("line.wav", np.tile(tone(64.0, 1.0), 8))
+        self.edit(lambda solo: replace(solo, grid=BeatGrid(120.0)))
+        self.assertIsNone(self.stopped_midway(self.session.chords.suggest)[-1])
+        self.assertLess(len(self.session.chords.suggested), 4)
+        notes = tuple(line(64, 64, 64, 64, beat_s=1.0))
+        self.edit(lambda solo: replace(solo, notes=notes))
+        before = self.solo
+        path = self.folder / "line.wav"
+        self.assertIsNone(self.stopped_midway(lambda: self.session.bringing_in.lay_on(path))[-1])
+        self.assertIs(self.solo, before)
+
     def test_listening_through_can_be_stopped(self) -> None:
         def stopped(_recording: object, progress: Callable[[float, str], bool]) -> None:
             self.session.recordings.stop()

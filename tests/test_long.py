@@ -363,10 +363,10 @@ class LongDesk(WindowCase):
     def test_the_first_screen_shows_what_is_read(self) -> None:
         welcome = self.window.welcome
         self.window.session.working.emit(0.4, "reading rehearsal.wav")
-        self.assertTrue(welcome._work.isVisibleTo(welcome))
-        self.assertEqual((welcome.progress.value(), welcome.doing.text()), (40, "reading rehearsal.wav"))
+        self.assertTrue(welcome.work.isVisibleTo(welcome))
+        self.assertEqual((welcome.work.progress.value(), welcome.work.doing.text()), (40, "reading rehearsal.wav"))
         self.window.session.working.emit(None, "")
-        self.assertFalse(welcome._work.isVisibleTo(welcome))
+        self.assertFalse(welcome.work.isVisibleTo(welcome))
 
 
 class Stopped(FolderCase):

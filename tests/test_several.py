@@ -243,7 +243,7 @@ class BetweenTheChannels(unittest.TestCase):
     def test_another_line_at_that_place_is_not_taken_for_it(self) -> None:
         before = detect_notes(mono(self.sound), RATE, 0.0, mix="band")
         other = tuple(replace(note, pitch=note.pitch - 5, confidence=1.0) for note in before.notes)
-        with mock.patch("eager_owl.audio.focus.bring_forward", return_value=np.zeros_like(self.sound)):
+        with mock.patch("eager_owl.hearing.stereo.bring_forward", return_value=np.zeros_like(self.sound)):
             self.assertEqual(pitches(detect_in_stereo(self.sound, RATE, 0.0, mix="band")), pitches(before))
         self.assertEqual(stereo._kept(before, replace(before, notes=other)), 0.0)
         self.assertEqual(stereo._kept(before, before), 1.0)

@@ -281,7 +281,7 @@ class Looks(WindowCase):
             self.window.desk,
             self.window.centre.neck,
             self.window.rail.strip,
-            self.window.transport.progress,
+            self.window.transport.work.progress,
         ):
             self.assertTrue(view.accessibleName())
         self.assertIn("fret", self.window.desk.accessibleDescription())

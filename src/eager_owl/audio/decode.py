@@ -2,14 +2,14 @@
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import soxr
 from numpy.typing import NDArray
 
-from eager_owl.audio.files import FileSamples, NotSound, open_samples
+from eager_owl.audio.files import FileSamples, NotSoundError, open_samples
 
 MIN_RATE_HZ, MAX_RATE_HZ = 4000, 384_000
 SILENCE = 1e-5  # peak, of full scale
@@ -59,9 +59,7 @@ class Recording:
 
     def part(self, start_s: float, end_s: float) -> "Part":
         """The same, read where it is asked for."""
-        first, end, _ = slice(max(0, round(start_s * self.rate)), max(0, round(end_s * self.rate))).indices(
-            len(self.samples)
-        )
+        first, end = (min(max(0, round(at * self.rate)), len(self.samples)) for at in (start_s, end_s))
         return Part(self.samples, first, max(first, end))
 
 
@@ -114,7 +112,7 @@ def _open(path: Path) -> FileSamples:
         raise AudioError(f"{path.name} is empty")
     try:
         samples = open_samples(path)
-    except NotSound:
+    except NotSoundError:
         raise AudioError(f"{path.name} is not a sound file that can be read") from None
     except OSError as error:
         raise AudioError(f"{path.name} can't be read: {error.strerror}") from None
@@ -151,11 +149,11 @@ def decode(
         raise AudioError(f"{path.name} holds no sound")
     if loudest < SILENCE:
         raise AudioError(f"{path.name} is silent from start to end")
-    recording, notice = Recording(samples, samples.rate), ""
+    notice = ""
     if frames < promised - _PADDING_S * samples.rate:
-        promised_s = promised / samples.rate
-        notice = f"{path.name} is cut short: {recording.duration_s:.1f} s of {promised_s:.1f} s could be read"
-    return replace(recording, notice=notice)
+        got_s, promised_s = frames / samples.rate, promised / samples.rate
+        notice = f"{path.name} is cut short: {got_s:.1f} s of {promised_s:.1f} s could be read"
+    return Recording(samples, samples.rate, notice)
 
 
 def check_samples(path: Path, samples: NDArray[np.float32], start_s: float, rate: int) -> None:

@@ -24,7 +24,7 @@ _PRE_ROLL_S = 0.5
 _NEAR_S = 2.0  # so far ahead it is quicker to decode on than to seek
 
 
-class NotSound(Exception):  # noqa: N818 - what the file is, not what went wrong in the program
+class NotSoundError(Exception):
     """A file that no library here can read sound from."""
 
 
@@ -67,7 +67,7 @@ class FileSamples(ABC):
 
 
 def open_samples(path: Path) -> FileSamples:
-    """Open a file of sound. Raises NotSound, or OSError."""
+    """Open a file of sound. Raises NotSoundError, or OSError."""
     with path.open("rb") as file:
         # By descriptor: the libraries take no name that is not UTF-8.
         name = f"/proc/self/fd/{file.fileno()}"
@@ -108,13 +108,13 @@ class _Container(FileSamples):
         try:
             self._container = av.open(name, container_options={"format_whitelist": _FORMATS})
             if not self._container.streams.audio:
-                raise NotSound
+                raise NotSoundError
             self._stream = self._container.streams.audio[0]
             frames = self._container.decode(self._stream)
             first = next(frames)
             self._tick_s = float(self._stream.time_base or 1 / 1_000_000)
         except (av.FFmpegError, UnicodeDecodeError, StopIteration):
-            raise NotSound from None
+            raise NotSoundError from None
         self._origin_s = first.time or 0.0
         self.rate, self._layout = first.sample_rate, first.layout.name
         promised_s = (self._container.duration or 0) / 1e6  # in microseconds

@@ -11,7 +11,9 @@ from numpy.typing import NDArray
 from scipy import fft
 from scipy.ndimage import median_filter
 
-_WINDOW_S = 0.046  # the power of two of samples next to it; hops are a quarter of it
+from eager_owl.audio.short_time import OVERLAP, sound_of, spectra_of
+
+_WINDOW_S = 0.046  # the power of two of samples next to it
 _PLACE_WIDTH = 0.25
 _LEFT_OVER = 0.05  # of what is masked, so that it does not gurgle
 _ALONG_S, _ACROSS_HZ = 0.2, 400.0
@@ -59,8 +61,7 @@ def _masked(
     tones_only: bool,
 ) -> NDArray[np.float32]:
     window = 2 ** round(np.log2(_WINDOW_S * rate))
-    hop = window // 4
-    spectrum, frequencies = _spectrum(part, window, hop), fft.rfftfreq(window, 1 / rate)
+    spectrum, frequencies = spectra_of(part, window), fft.rfftfreq(window, 1 / rate)
     magnitude = np.abs(spectrum)
     mask = np.ones(spectrum.shape[1:])
     if place is not None and part.shape[1] == 2:
@@ -69,7 +70,7 @@ def _masked(
         mask *= np.exp(-0.5 * ((balance - place) / _PLACE_WIDTH) ** 2)
     if tones_only:
         whole = magnitude.mean(axis=0)
-        along = median_filter(whole, (1, 2 * round(_ALONG_S * rate / hop / 2) + 1))
+        along = median_filter(whole, (1, 2 * round(_ALONG_S * rate * OVERLAP / window / 2) + 1))
         across = median_filter(whole, (2 * round(_ACROSS_HZ * window / rate / 2) + 1, 1))
         mask *= along**2 / (along**2 + across**2 + 1e-12)
     mask = _LEFT_OVER + (1 - _LEFT_OVER) * mask
@@ -78,27 +79,4 @@ def _masked(
         mask *= np.clip(frequencies / low_hz, 0, 1)[:, None] ** 3
     if high_hz:
         mask *= np.clip(high_hz / np.maximum(frequencies, 1.0), 0, 1)[:, None] ** 3
-    return _sound(spectrum * mask, window, hop)[: len(part)]
-
-
-# SciPy's own transforms come with all of its signal processing and statistics: most of a second to load.
-
-
-def _spectrum(part: NDArray[np.float32], window: int, hop: int) -> NDArray[np.complex64]:
-    """Short-time spectra, shape (channels, bins, frames); the first frame is the last to have none of the sound."""
-    padded = np.pad(part.T, ((0, 0), (window, window + (-len(part)) % hop)))
-    frames = np.lib.stride_tricks.sliding_window_view(padded, window, axis=1)[:, ::hop]
-    return np.asarray(fft.rfft(frames * _hann(window), axis=2).transpose(0, 2, 1), dtype=np.complex64)
-
-
-def _sound(spectrum: NDArray[np.complex64], window: int, hop: int) -> NDArray[np.float32]:
-    """The sound of such spectra, shape (frames, channels), by weighted overlap and add."""
-    pieces = fft.irfft(spectrum.transpose(0, 2, 1), window, axis=2) * _hann(window)
-    out = np.zeros((len(pieces), (pieces.shape[1] - 1) * hop + window), np.float32)
-    for index in range(pieces.shape[1]):
-        out[:, index * hop : index * hop + window] += pieces[:, index]
-    return np.asarray(out[:, window:].T / (window / hop * 3 / 8), dtype=np.float32)
-
-
-def _hann(window: int) -> NDArray[np.float32]:
-    return np.hanning(window + 1)[:-1].astype(np.float32)
+    return sound_of(spectrum * mask, window, len(part))

@@ -7,9 +7,10 @@ automatic melody transcription", ICME 2008).
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import istft, stft
 
-_WINDOW, _HOP = 4096, 1024
+from eager_owl.audio.short_time import OVERLAP, sound_of, spectra_of
+
+_WINDOW = 4096
 _HIGHEST_HZ = 9000.0
 _WIDTH = 0.035  # of a partial's frequency, to either side; never less than two bins
 _LEFT_OVER = 0.06
@@ -22,23 +23,19 @@ def hush_tones(samples: NDArray[np.float32], rate: int, hz: NDArray[np.float64],
     """
     if not len(samples):
         return samples
-    out = []
-    for channel in samples.T:
-        frequencies, times, spectrum = stft(channel, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
-        steps = np.clip((times / hop_s).astype(int), 0, max(hz.shape[1] - 1, 0))
-        mask = np.ones(spectrum.shape)
-        bin_hz = frequencies[1]
-        for voice in hz:
-            for column, fundamental in enumerate(voice[steps]):
-                if fundamental <= 0:
-                    continue
-                partials = fundamental * np.arange(1, int(_HIGHEST_HZ / fundamental) + 1)
-                reach = np.maximum(_WIDTH * np.minimum(partials, 6 * fundamental), 2 * bin_hz)
-                lows = np.ceil((partials - reach) / bin_hz).astype(int)
-                highs = np.floor((partials + reach) / bin_hz).astype(int) + 1
-                for low, high in zip(lows, highs, strict=True):
-                    mask[max(low, 0) : high, column] = _LEFT_OVER
-        _, back = istft(spectrum * mask, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
-        back = np.pad(back, (0, max(0, len(channel) - len(back))))[: len(channel)]
-        out.append(back.astype(np.float32))
-    return np.stack(out, axis=1)
+    spectra = spectra_of(samples, _WINDOW)
+    mask = np.ones_like(spectra[0], np.float32)
+    bin_hz = rate / _WINDOW
+    times = (np.arange(mask.shape[1]) * (_WINDOW // OVERLAP) - _WINDOW // 2) / rate
+    steps = np.clip((times / hop_s).astype(int), 0, max(hz.shape[1] - 1, 0))
+    for voice in hz:
+        for column, fundamental in enumerate(voice[steps]):
+            if fundamental <= 0:
+                continue
+            partials = fundamental * np.arange(1, int(_HIGHEST_HZ / fundamental) + 1)
+            reach = np.maximum(_WIDTH * np.minimum(partials, 6 * fundamental), 2 * bin_hz)
+            lows = np.ceil((partials - reach) / bin_hz).astype(int)
+            highs = np.floor((partials + reach) / bin_hz).astype(int) + 1
+            for low, high in zip(lows, highs, strict=True):
+                mask[max(low, 0) : high, column] = _LEFT_OVER
+    return sound_of(spectra * mask, _WINDOW, len(samples))

@@ -54,12 +54,12 @@ def suggest_chords(
     grid: BeatGrid,
     reference_cents: float = 0.0,
     key: Key | None = None,
-    keep_going: Callable[[], bool] = lambda: True,
+    go_on: Callable[[float], bool] = lambda share: True,
 ) -> list[BarChord]:
     """One chord a bar from the first whole bar to the last, nothing for silent bars.
 
     Where the key is known, its own chords are likelier, and chords are spelled as it does. Stops early, with what was
-    found, once `keep_going` answers False.
+    found, once `go_on`, told the share done, answers False.
     """
     bars = [
         bar
@@ -68,8 +68,8 @@ def suggest_chords(
     ]
     weights, bias = _templates()
     heard, log_odds = [], []
-    for bar in bars:
-        if not keep_going():
+    for number, bar in enumerate(bars):
+        if not go_on(number / len(bars)):
             break
         start, end = (grid.time_of((bar + i) * grid.beats_per_bar) for i in (0, 1))
         clip = mono(recording.between(start, end))

@@ -26,7 +26,7 @@ _RATIO = round(COARSE_HOP_S / HOP_S)
 _BLOCK, _MARGIN = 10240, 256
 # Stretches that tell what the whole is: one of so many seconds in so many, within bounds.
 _STRETCH_S, _EVERY_S, _FEWEST, _MOST = 12.0, 120.0, 3, 12
-_FIRST_SHARE = 0.05  # of the work, for that
+FIRST_SHARE = 0.05  # of the work, for that
 _QUIET = 0.01  # of the loudest sample of those stretches: a block so quiet is not listened to
 _SEAM_S, _LEAD_IN_S = 10.0, 0.3  # where notes of neighbouring blocks are joined; what is heard before
 
@@ -65,7 +65,7 @@ def first_impression(
     for index in range(count):
         at = start_s + (index + 0.5) * span / count - length / 2
         samples = read(at, at + length)
-        heard = listen(samples, rate, progress=_share(progress, index / count, 1 / count))
+        heard = listen(samples, rate, progress=share_of(progress, index / count, 1 / count))
         frames = float(np.isfinite(believed_line(heard)).sum())
         sung[heard.mix] += frames
         turn += frames * np.exp(2j * np.pi * heard.reference_cents / 100)
@@ -90,7 +90,7 @@ def overlook(
         heard = listen(read(start_s, end_s), rate, progress=progress)
         beats = find_beats(measure_pulse(heard.spectra))
         return Overview(believed_line(heard), heard.reference_cents, heard.mix, _moved(beats, start_s))
-    impression = first_impression(read, start_s, end_s, rate, _share(progress, 0.0, _FIRST_SHARE))
+    impression = first_impression(read, start_s, end_s, rate, share_of(progress, 0.0, FIRST_SHARE))
     count = int(np.ceil((end_s - start_s) / HOP_S))
     lines, pulses = [], []
 
@@ -99,8 +99,8 @@ def overlook(
 
     for first in range(0, count, _BLOCK):
         end = min(first + _BLOCK, count)
-        begun = _FIRST_SHARE + (1 - _FIRST_SHARE) * first / count
-        part = _share(progress, begun, (1 - _FIRST_SHARE) * (end - first) / count)
+        begun = FIRST_SHARE + (1 - FIRST_SHARE) * first / count
+        part = share_of(progress, begun, (1 - FIRST_SHARE) * (end - first) / count)
         line, pulse = _block(moved, rate, impression, first, end, part)
         lines.append(line)
         if has_beat:
@@ -155,6 +155,6 @@ def _seam(onsets: Sequence[float], end_s: float) -> float:
     return near[at + 1] - min(_LEAD_IN_S / 3, float(waits[at]) / 2)
 
 
-def _share(progress: Progress, begun: float, share: float) -> Progress:
+def share_of(progress: Progress, begun: float, share: float) -> Progress:
     """Progress of a part of the work, told as progress of the whole."""
     return lambda done, doing: progress(begun + share * done, doing)

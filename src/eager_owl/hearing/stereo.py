@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from eager_owl.audio.decode import mono, resample
+from eager_owl.audio.focus import bring_forward
 from eager_owl.hearing.detect import Detection, Listening, MixWanted, Progress, detected, listen
 from eager_owl.hearing.frames import RATE_HZ
 from eager_owl.hearing.hints import NO_HINTS, Hints
@@ -54,8 +55,6 @@ def detect_in_stereo(
     cents = heard.reference_cents
     del heard  # it is as large as the next one
     if place is not None:
-        from eager_owl.audio.focus import bring_forward  # its package takes half a second to load
-
         forward = mono(bring_forward(samples, RATE_HZ, place=place))
         again = detected(listen(forward, RATE_HZ, cents, second, "band", hints), hints)
         if _belief(again) > _belief(found) + _SURER and _kept(found, again) >= _KEPT:

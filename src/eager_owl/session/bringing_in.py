@@ -118,5 +118,4 @@ class BringingIn:
             session.recordings.listen_through(sound)
             self.changed.emit()
 
-        session.start(work, take, lambda: session.working.emit(None, ""), shows_progress=True)
-        session.working.emit(0.0, "laying it against the recording")
+        session.start(work, take, shows_progress=True)

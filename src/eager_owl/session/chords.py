@@ -44,7 +44,10 @@ class Chords:
             # Hearing brings SciPy: the window does not wait for it.
             from eager_owl.hearing.chords import suggest_chords
 
-            return tuple(suggest_chords(recording, grid, cents, key, job.keep_going))
+            def go_on(share: float) -> bool:
+                return job.progress(share, "hearing chords")
+
+            return tuple(suggest_chords(recording, grid, cents, key, go_on))
 
         def show(found: "tuple[BarChord, ...]") -> None:
             self.suggested = found
@@ -52,7 +55,7 @@ class Chords:
                 self._session.tell("no chords were found in the recording")
             self.suggested_changed.emit()
 
-        self._session.start(work, show)
+        self._session.start(work, show, shows_progress=True, takes_part=True)
 
     def take(self) -> None:
         """The chords heard as the solo's chart; a bar in which none was heard has no chord."""

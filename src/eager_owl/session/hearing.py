@@ -103,7 +103,7 @@ def hear_phrase(
     Cancelled once `progress` answers False.
     """
     from eager_owl.hearing.echo import REACH_S, find_echo, without_echo
-    from eager_owl.hearing.long import AT_ONCE_S, first_impression, in_blocks
+    from eager_owl.hearing.long import AT_ONCE_S, FIRST_SHARE, first_impression, in_blocks, share_of
     from eager_owl.hearing.stereo import detect_in_stereo
 
     cents, mix = solo.reference_cents, solo.mix
@@ -111,7 +111,8 @@ def hear_phrase(
         cents = surveyed.reference_cents if cents is None else cents
         mix = surveyed.mix if mix == "auto" else mix
     if phrase.end - phrase.start > AT_ONCE_S and (cents is None or mix == "auto"):
-        whole = first_impression(_mono_of(recording), phrase.start, phrase.end, recording.rate, progress)
+        first, progress = share_of(progress, 0.0, FIRST_SHARE), share_of(progress, FIRST_SHARE, 1 - FIRST_SHARE)
+        whole = first_impression(_mono_of(recording), phrase.start, phrase.end, recording.rate, first)
         cents = whole.reference_cents if cents is None else cents
         mix = whole.mix if mix == "auto" else mix
 
@@ -119,7 +120,7 @@ def hear_phrase(
 
     def dry(start: float, end: float) -> NDArray[np.float32]:
         """The sound between two times, without the echoes of what was played before and in it."""
-        before = min(start, REACH_S) if mix != "band" else 0.0
+        before = min(start, REACH_S) if mix == "solo" else 0.0
         sound = focused(solo, recording.between(start - before, end), recording.rate)
         echo = find_echo(mono(sound), recording.rate) if before else None
         if echo is not None:

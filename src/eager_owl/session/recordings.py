@@ -126,7 +126,6 @@ class Recordings:
         def ended() -> None:
             if self._reading is job:
                 self._reading = None
-            self._show_idle()
 
         job = self._session.start(lambda job: decode_sound(path, job.progress), then, ended, shows_progress=True)
         self._reading = job
@@ -195,15 +194,10 @@ class Recordings:
 
         def ended() -> None:
             self._surveying = None
-            self._show_idle()
 
         self._surveying = self._session.start(
             lambda job: survey(sound.recording, job.progress), surveyed, ended, shows_progress=True
         )
-
-    def _show_idle(self) -> None:
-        if self._reading is None and self._surveying is None and self._hearing is None:
-            self._session.working.emit(None, "")
 
     def _offer(self, found: Survey) -> None:
         """Tell what was heard of a new recording, and offer its beat and phrases."""
@@ -323,10 +317,8 @@ class Recordings:
     ) -> None:
         def ended() -> None:
             self._hearing = None
-            self._show_idle()
 
         self._hearing = self._session.start(work, lay, ended, True, takes_part)
-        self._session.working.emit(0.0, "")
 
     def _lay(self, opened: OpenSolo, words: str, found: Sequence[tuple[Phrase, Heard]]) -> bool:
         """Lay what was heard into the phrases it was heard in, if they still stand as they did."""
@@ -343,11 +335,11 @@ class Recordings:
         return opened.do(words, lay)
 
     def stop(self) -> None:
-        """Stop hearing, listening through, or reading; else let go of the stretch, then of the selection."""
+        """Stop the work under way; else let go of the stretch, then of the selection."""
         opened = self._session.opened
-        if (job := self._hearing or self._surveying or self._reading) is not None:
-            job.cancel()
-        elif opened is not None and opened.view.span is not None:
+        if self._session.stop_work():
+            return
+        if opened is not None and opened.view.span is not None:
             opened.set_span(None)
         elif opened is not None:
             opened.select(())

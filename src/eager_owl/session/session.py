@@ -56,6 +56,7 @@ class Session:
         self.told = Signal[[str, bool]]()  # words for the player, and whether they stay until they are read
         self.asked = Signal[[str, Answers]]()  # a question, and what each answer to it does
         self._questions: list[Question] = []
+        self._shown_work: list[Job] = []  # that shows how far it is, what was begun last at the end
         self.answered = Signal[[]]()  # questions that were asked do not matter any more
         self.working = Signal[[float | None, str]]()  # share of long work done (None: none under way), and what it is
         self.jobs = Jobs(ports.workers, lambda words: self.tell(words, lasting=True))
@@ -134,10 +135,29 @@ class Session:
     ) -> Job:
         """Start work for the solo that is open now; once another is open, its result is wanted no more."""
         owner = self.opened
-        progressed: Callable[[float, str], object] = (
-            self.working.emit if shows_progress else lambda share, doing: None
-        )
-        return self.jobs.start(work, then, lambda: self.opened is owner, ended, progressed, takes_part)
+
+        def wanted() -> bool:
+            return self.opened is owner
+
+        if not shows_progress:
+            return self.jobs.start(work, then, wanted, ended, takes_part=takes_part)
+
+        def over() -> None:
+            self._shown_work.remove(job)
+            if not self._shown_work:
+                self.working.emit(None, "")
+            ended()
+
+        job = self.jobs.start(work, then, wanted, over, self.working.emit, takes_part)
+        self._shown_work.append(job)
+        self.working.emit(0.0, "")
+        return job
+
+    def stop_work(self) -> bool:
+        """Stop, of the work that shows how far it is, what was begun last; answers whether there was any."""
+        if self._shown_work:
+            self._shown_work[-1].cancel()
+        return bool(self._shown_work)
 
     def tell(self, words: str, lasting: bool = False) -> None:
         """Tell the player something, without stopping anything."""

@@ -2,10 +2,11 @@
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import text_font
+from eager_owl.desktop.widgets.work import Work
 from eager_owl.desktop.words import beat_text, clock_text
 from eager_owl.session.commands import key_words
 from eager_owl.session.playing import SPEEDS
@@ -53,31 +54,16 @@ class Transport(QFrame):
         for button in (self.count_button, self.voice_button, self.hear_button):
             row.addWidget(button)
         row.addStretch(1)
-        row.addWidget(self._make_work())
+        self.work = Work(session, self._button("stop_work", "Stop", "Stop the work under way"))
+        self.work.progress.setFixedWidth(110)
+        row.addWidget(self.work)
         self.position = QLabel()
         self.position.setAccessibleName("Position")
         self.position.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.position)
         session.playing.changed.connect(self.refresh)
-        session.working.connect(self.show_work)
+        session.working.connect(self._make_room)
         self.refresh()
-
-    def _make_work(self) -> QWidget:
-        self._work = QWidget()
-        work = QHBoxLayout(self._work)
-        work.setContentsMargins(0, 0, 0, 0)
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 100)
-        self.progress.setTextVisible(False)
-        self.progress.setFixedWidth(110)
-        self.progress.setAccessibleName("Progress")
-        self.stop_button = self._button("stop_work", "Stop", "Stop hearing")
-        self.doing = _quiet("")
-        work.addWidget(self.doing)
-        work.addWidget(self.progress)
-        work.addWidget(self.stop_button)
-        self._work.hide()
-        return self._work
 
     def _button(self, command: str, words: str, name: str, loud: bool = False) -> QPushButton:
         row = self._session.commands[command]
@@ -134,14 +120,10 @@ class Transport(QFrame):
             words = f"bar {place}   {words}" if self._wide else f"{place}   {words}"
         self.position.setText(words)
 
-    def show_work(self, share: float | None, doing: str = "") -> None:
-        """Show progress of long work and what is being done, or hide it for None."""
-        self.doing.setText(doing)
-        self._work.setVisible(share is not None)
+    def _make_room(self, share: float | None, _doing: str) -> None:
+        """Work under way takes the place of some buttons."""
         for button in (self.hear_button, self.voice_button, self.count_button):
             button.setVisible(share is None)
-        if share is not None:
-            self.progress.setValue(round(100 * share))
 
 
 def _plain_button(words: str, name: str) -> QPushButton:

@@ -4,12 +4,13 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtSvgWidgets import QSvgWidget
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from eager_owl import ASSETS
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import head_font, text_font
 from eager_owl.desktop.widgets.rows import Button
+from eager_owl.desktop.widgets.work import Work
 from eager_owl.session.session import Session
 from eager_owl.solo.store import SUFFIX
 
@@ -86,9 +87,11 @@ class Welcome(QWidget):
         note.setProperty("quiet", True)
         note.setFont(text_font(themes.SMALL))
         layout.addWidget(note)
-        layout.addWidget(self._make_work())
+        stop = Button("Stop   Esc")
+        stop.clicked.connect(lambda: session.recordings.stop())
+        self.work = Work(session, stop)
+        layout.addWidget(self.work)
         session.keeping.recent_changed.connect(self.show_recent)
-        session.working.connect(self.show_work)
         self.show_recent()
         centred = QHBoxLayout()
         centred.addStretch(1)
@@ -96,29 +99,6 @@ class Welcome(QWidget):
         centred.addStretch(1)
         outer.addLayout(centred)
         outer.addStretch(1)
-
-    def _make_work(self) -> QWidget:
-        self._work = QWidget()
-        row = QHBoxLayout(self._work)
-        row.setContentsMargins(0, 0, 0, 0)
-        self.doing = QLabel()
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 100)
-        self.progress.setTextVisible(False)
-        self.progress.setAccessibleName("Progress")
-        self.stop_button = Button("Stop   Esc")
-        self.stop_button.clicked.connect(lambda: self._session.recordings.stop())
-        row.addWidget(self.doing)
-        row.addWidget(self.progress, 1)
-        row.addWidget(self.stop_button)
-        self._work.hide()
-        return self._work
-
-    def show_work(self, share: float | None, doing: str) -> None:
-        """Show how far a recording is read; None where nothing is under way."""
-        self._work.setVisible(share is not None)
-        self.doing.setText(doing)
-        self.progress.setValue(round(100 * (share or 0.0)))
 
     def show_recent(self) -> None:
         """List the solos opened lately."""
