@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import Theme, color, text_font
-from eager_owl.desktop.views.desk_layout import DeskLayout
+from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
 from eager_owl.rhythm.values import played_beat
 from eager_owl.session.answers import Event, Score
 
@@ -16,6 +16,7 @@ _UP_PX, _DOWN_PX = 6, 9  # a stem over and under the middle of the row
 _BEAM_PX, _FLAG_PX = 5, 6
 _STEM, _BEAM = 1.5, 3.0
 _GRACE_PX = 8  # left of what the grace leads into
+_EDGE_PX = 6  # a rest further out than this stands beside the tab, and is not drawn
 
 
 class WrittenRow:
@@ -47,7 +48,7 @@ class WrittenRow:
         for event in events:
             if event.notes:
                 self._paint_stem(painter, event)
-            elif not event.bar_rest:
+            elif not event.bar_rest and MARGIN_LEFT - _EDGE_PX <= self._x(event) <= self.layout.right + _EDGE_PX:
                 self._paint_rest(painter, event)
         beamed = [event for event in events if event.notes and event.value.denominator >= 8]
         self._paint_beams(painter, beamed)
