@@ -82,8 +82,11 @@ def compose_score(rng: np.random.Generator, bars: int = 12, changes: Sequence[Ch
     )
 
 
-def compose_lead(score: Score, rng: np.random.Generator) -> Piece:
-    """Phrases of eighths, triplets, sixteenths and long notes, with bends, vibrato, legato and breaths."""
+def compose_lead(score: Score, rng: np.random.Generator, sliding: bool = False) -> Piece:
+    """Phrases of eighths, triplets, sixteenths and long notes, with bends, vibrato, legato and breaths.
+
+    `sliding` makes more of it legato, and some of that slides.
+    """
     piece = Piece("over a band")
     steps = _SCALES[int(rng.integers(len(_SCALES)))]
     low = int(rng.integers(45, 61))
@@ -102,7 +105,8 @@ def compose_lead(score: Score, rng: np.random.Generator) -> Piece:
             )
             piece.now = score.first_s + beat * score.beat_s if cell == 1 / 3 else score.beat_at(beat)
             length = cell * score.beat_s
-            legato = piece.strokes and abs(ladder[at] - piece.truth[-1].pitch) in (1, 2, 3) and rng.random() < 0.15
+            near = bool(piece.strokes) and abs(ladder[at] - piece.truth[-1].pitch) in (1, 2, 3)
+            legato = near and rng.random() < (0.3 if sliding else 0.15)
             previous = piece.strokes[-1] if piece.strokes else None
             if (
                 legato
@@ -111,8 +115,10 @@ def compose_lead(score: Score, rng: np.random.Generator) -> Piece:
                 and not piece.truth[-1].bend_cents
                 and previous.end > piece.now - 0.12
             ):
-                name = "hammer_on" if ladder[at] > piece.truth[-1].pitch else "pull_off"
-                piece.legato(previous, ladder[at], length, name, 0.004, False)
+                name, glide_s = "hammer_on" if ladder[at] > piece.truth[-1].pitch else "pull_off", 0.004
+                if sliding and length > 0.15 and rng.random() < 0.4:
+                    name, glide_s = "slide", float(rng.uniform(0.05, 0.09))
+                piece.legato(previous, ladder[at], length, name, glide_s, name == "slide" and rng.random() < 0.5)
             else:
                 _decorate(piece, piece.pick(ladder[at], length, rng), length, rng)
             beat += cell

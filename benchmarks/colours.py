@@ -11,21 +11,26 @@ import soundfile
 from numpy.typing import NDArray
 
 from benchmarks.band import COMPING, OTHER_COMPING, Score, band_events, compose_lead, compose_score
-from benchmarks.pieces import PROGRAMS, RATE_HZ, Piece, play_midi, render
+from benchmarks.pieces import PROGRAMS, RATE_HZ, Piece, lead_events, play_midi, render
 
 Sound = NDArray[np.float32]
+_ANSWERING = (25, 26, 27, 29, 56, 57, 65, 66, 71, 22, 73)  # guitars, horns, reeds, a harmonica, a flute
 # What else plays in a dense band, sustained under it.
 _PADS = {"strings": 48, "choir": 52, "synth pad": 89, "brass": 61}
 
 
 @dataclass(frozen=True)
 class DenseBand:
-    """A mix, (frames, 2) at RATE_HZ, what its lead truly played and on which program, and the tuning offset."""
+    """A mix, (frames, 2) at RATE_HZ, what its lead truly played and on which program, and the tuning offset;
+
+    and what another voice answered, if one did.
+    """
 
     lead: Piece
     program: str
     detune_cents: float
     sound: Sound
+    answer: Piece | None = None
 
 
 def _through(*plugins: pedalboard.Plugin) -> Callable[[Sound], Sound]:
@@ -90,11 +95,28 @@ def _only(events: list[tuple[float, int, mido.Message]], channel: int) -> list[t
     return [event for event in events if event[2].channel == channel]
 
 
-def dense_band(seed: int, level_db: float, font: str, band_font: str) -> DenseBand:
-    """A lead, somewhat off the centre, over bass, drums, two comping parts and a pad, in one room."""
+def _within(piece: Piece, spans: list[tuple[float, float]], kept: bool) -> Piece:
+    """What of a piece begins within some spans of time, or all else."""
+    strokes = [s for s in piece.strokes if any(a <= s.onset < b for a, b in spans) == kept]
+    held = [(s.onset - 0.01, s.end) for s in strokes]
+    truth = [t for t in piece.truth if any(a <= t.onset < b for a, b in held)]
+    return Piece(piece.idiom, strokes, truth)
+
+
+def dense_band(seed: int, level_db: float, font: str, band_font: str, answered: bool = False) -> DenseBand:
+    """A lead, somewhat off the centre, over bass, drums, two comping parts and a pad, in one room.
+
+    Where it is `answered`, a horn or another guitar plays the second two of each four bars, as loud and elsewhere.
+    """
     rng = np.random.default_rng(seed)
     score: Score = compose_score(rng, bars=8)
-    lead = compose_lead(score, rng)
+    lead = compose_lead(score, rng, sliding=True)
+    answer = None
+    if answered:
+        bars = [score.beat_at(bar * score.beats_per_bar) - 0.05 for bar in range(score.bars + 1)]
+        spans = [(bars[i], bars[i + 2]) for i in range(2, score.bars, 4)]
+        answer = _within(compose_lead(score, np.random.default_rng(seed + 1)), spans, kept=True)
+        lead = _within(lead, spans, kept=False)
     program = str(rng.choice([name for name in PROGRAMS if name != "nylon"]))
     detune = float(rng.uniform(-25, 25))
     lead_sound = render(lead, program, detune, font)
@@ -132,7 +154,15 @@ def dense_band(seed: int, level_db: float, font: str, band_font: str) -> DenseBa
     )
     powers = [float(np.mean(part.mean(axis=1) ** 2)) for part in (lead_part, band)]
     together = lead_part + band * np.sqrt(powers[0] / powers[1] / 10 ** (level_db / 10))
+    if answer is not None and answer.strokes:
+        voice = _ANSWERING[int(rng.integers(len(_ANSWERING)))]
+        sound = play_midi(lead_events(answer, detune), {0: voice}, band_font)[: len(together)]
+        sound = (
+            sound * np.sqrt(powers[0] / max(float(np.mean(sound**2)), 1e-9)) * 10 ** (float(rng.uniform(-6, 0)) / 20)
+        )
+        place = float(rng.choice((-1, 1))) * float(rng.uniform(0.0, 0.9))
+        together[: len(sound)] += _balance(sound, place)
     room = pedalboard.Reverb(room_size=float(rng.uniform(0.2, 0.6)), wet_level=float(rng.uniform(0.05, 0.15)))
     out = pedalboard.Pedalboard([room])(together.T.astype(np.float32), RATE_HZ).T
     out = out * (0.9 / float(np.abs(out).max()))
-    return DenseBand(lead, program, detune, np.asarray(out, dtype=np.float32))
+    return DenseBand(lead, program, detune, np.asarray(out, dtype=np.float32), answer)

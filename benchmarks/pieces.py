@@ -21,6 +21,8 @@ SOUNDFONTS = {
     "csound": Path("/usr/share/sounds/sf2/sf_GMbank.sf2"),
     "opl3": Path("/usr/share/sounds/sf2/OPL-3_FM_128M.sf2"),
 }
+# Free patches, of other recordings than any of the soundfonts, two of which share some.
+PATCHES, _PATCHES_LISTED = "freepats", "/etc/timidity/freepats.cfg"
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "driven": 29, "distorted": 30}
 RATE_HZ = 44100
 WHEEL_RANGE = 12  # semitones
@@ -48,6 +50,7 @@ class Stroke:
     velocity: int
     curve: list[tuple[float, float]] = field(default_factory=list)
     vibrato: tuple[float, float, float] | None = None  # from s, rate Hz, extent in cents
+    channel: int = 0  # what is bent while another string sounds has one of its own
 
 
 @dataclass
@@ -91,14 +94,15 @@ class Piece:
 MINOR_PENTATONIC, NATURAL_MINOR = (0, 3, 5, 7, 10), (0, 2, 3, 5, 7, 8, 10)
 
 
-def _ladder(root: int, steps: tuple[int, ...], low: int, high: int) -> list[int]:
+def ladder(root: int, steps: tuple[int, ...], low: int, high: int) -> list[int]:
+    """The pitches from low to high that stand so many semitones over the root, in any octave."""
     return [p for p in range(low, high + 1) if (p - root) % 12 in steps]
 
 
 def box_runs(rng: np.random.Generator) -> Piece:
     """Picked runs in a pentatonic box, up and down with turns, rests, repeated notes, sixteenths."""
     piece, root = Piece("box runs"), int(rng.integers(40, 52))
-    notes = _ladder(root, MINOR_PENTATONIC, root + 12, min(root + 36, 84))
+    notes = ladder(root, MINOR_PENTATONIC, root + 12, min(root + 36, 84))
     at = int(rng.integers(0, len(notes)))
     for _ in range(44):
         beat = float(rng.choice([0.12, 0.16, 0.22, 0.33, 0.5], p=[0.25, 0.3, 0.25, 0.15, 0.05]))
@@ -112,7 +116,7 @@ def box_runs(rng: np.random.Generator) -> Piece:
 def bends(rng: np.random.Generator) -> Piece:
     """Quarter to whole-step-and-a-half bends: held, released, with vibrato; plain notes and vibrato between."""
     piece, root = Piece("bends"), int(rng.integers(57, 69))
-    notes = _ladder(root, MINOR_PENTATONIC, root - 2, root + 14)
+    notes = ladder(root, MINOR_PENTATONIC, root - 2, root + 14)
     for _ in range(20):
         pitch = int(rng.choice(notes))
         kind = rng.choice(["bend", "bend_release", "bend_vibrato", "vibrato", "plain", "plain"])
@@ -143,7 +147,7 @@ def bends(rng: np.random.Generator) -> Piece:
 def one_string(rng: np.random.Generator) -> Piece:
     """Slides up and down one string, some in fret steps, with picked notes between."""
     piece, root = Piece("one-string slides"), int(rng.integers(52, 62))
-    notes = _ladder(root, NATURAL_MINOR, root, root + 17)
+    notes = ladder(root, NATURAL_MINOR, root, root + 17)
     at = 3
     for _ in range(16):
         stroke = piece.pick(notes[at], float(rng.uniform(0.2, 0.45)), rng)
@@ -162,7 +166,7 @@ def one_string(rng: np.random.Generator) -> Piece:
 def three_a_string(rng: np.random.Generator) -> Piece:
     """Scale runs of three notes a string, the first picked, the others hammered on or pulled off."""
     piece, root = Piece("three notes a string"), int(rng.integers(43, 50))
-    notes = _ladder(root, NATURAL_MINOR, root, root + 31)
+    notes = ladder(root, NATURAL_MINOR, root, root + 31)
     for _ in range(4):
         beat = float(rng.uniform(0.1, 0.2))
         up = rng.random() < 0.6
@@ -194,7 +198,7 @@ def arpeggios(rng: np.random.Generator) -> Piece:
 def trills(rng: np.random.Generator) -> Piece:
     """Trills of one to three semitones, 7 to 11 notes a second, every note true, between plain notes."""
     piece, root = Piece("trills"), int(rng.integers(55, 66))
-    notes = _ladder(root, MINOR_PENTATONIC, root, root + 15)
+    notes = ladder(root, MINOR_PENTATONIC, root, root + 15)
     for _ in range(6):
         for _ in range(int(rng.integers(1, 4))):
             piece.pick(int(rng.choice(notes)), float(rng.uniform(0.2, 0.4)), rng)
@@ -211,7 +215,7 @@ def trills(rng: np.random.Generator) -> Piece:
 def fast_runs(rng: np.random.Generator) -> Piece:
     """Bursts of picked scale at 11 to 14 notes a second, tremolo on one pitch among them, then a long note."""
     piece, root = Piece("fast runs"), int(rng.integers(52, 64))
-    notes = _ladder(root, NATURAL_MINOR, root, root + 21)
+    notes = ladder(root, NATURAL_MINOR, root, root + 21)
     for _ in range(6):
         at, beat = int(rng.integers(0, len(notes))), 1.0 / float(rng.uniform(11, 14))
         way = 1 if at < len(notes) // 2 else -1
@@ -229,7 +233,7 @@ def fast_runs(rng: np.random.Generator) -> Piece:
 def short_notes(rng: np.random.Generator) -> Piece:
     """Staccato: notes let go after a third to a half of their beat, and the same pitch struck again and again."""
     piece, root = Piece("short notes"), int(rng.integers(50, 64))
-    notes = _ladder(root, MINOR_PENTATONIC, root, root + 19)
+    notes = ladder(root, MINOR_PENTATONIC, root, root + 19)
     for _ in range(10):
         pitch, beat = int(rng.choice(notes)), float(rng.uniform(0.16, 0.3))
         short = rng.random() < 0.6
@@ -243,7 +247,7 @@ def short_notes(rng: np.random.Generator) -> Piece:
 def grace_notes(rng: np.random.Generator) -> Piece:
     """Notes hammered on or slid into from a grace note of 55 to 75 ms, among plain ones."""
     piece, root = Piece("grace notes"), int(rng.integers(55, 66))
-    notes = _ladder(root, NATURAL_MINOR, root, root + 17)
+    notes = ladder(root, NATURAL_MINOR, root, root + 17)
     for _ in range(22):
         at = int(rng.integers(1, len(notes)))
         if rng.random() < 0.4:
@@ -272,7 +276,7 @@ def octaves(rng: np.random.Generator) -> Piece:
 
 def _together(idiom: str, intervals: tuple[int, ...], rng: np.random.Generator) -> Piece:
     piece, root = Piece(idiom), int(rng.integers(48, 60))
-    notes = _ladder(root, NATURAL_MINOR, root, root + 15)
+    notes = ladder(root, NATURAL_MINOR, root, root + 15)
     at = int(rng.integers(0, len(notes)))
     for _ in range(26):
         at = int(np.clip(at + rng.integers(-3, 4), 0, len(notes) - 1))
@@ -291,19 +295,21 @@ def _together(idiom: str, intervals: tuple[int, ...], rng: np.random.Generator) 
 TOGETHER: tuple[Callable[[np.random.Generator], Piece], ...] = (double_stops, octaves)
 
 
-def _lead_events(piece: Piece, detune_cents: float) -> list[tuple[float, int, mido.Message]]:
+def lead_events(piece: Piece, detune_cents: float) -> list[tuple[float, int, mido.Message]]:
     """(time, order among equals, message) of the piece, its curves as pitch wheel."""
     events: list[tuple[float, int, mido.Message]] = []
 
-    def wheel(at: float, semitones: float) -> None:
-        value = round((semitones + detune_cents / 100) / WHEEL_RANGE * 8192)
-        events.append((at, 1, mido.Message("pitchwheel", pitch=int(np.clip(value, -8192, 8191)))))
+    def wheel(channel: int, at: float, semitones: float) -> None:
+        value = int(np.clip(round((semitones + detune_cents / 100) / WHEEL_RANGE * 8192), -8192, 8191))
+        events.append((at, 1, mido.Message("pitchwheel", channel=channel, pitch=value)))
 
-    nexts = [stroke.onset - 0.003 for stroke in piece.strokes[1:]] + [np.inf]
-    for stroke, following in zip(piece.strokes, nexts, strict=True):
-        wheel(max(stroke.onset - 0.001, 0), stroke.curve[0][1] if stroke.curve else 0.0)
-        events.append((stroke.onset, 2, mido.Message("note_on", note=stroke.pitch, velocity=stroke.velocity)))
-        events.append((stroke.end, 0, mido.Message("note_off", note=stroke.pitch)))
+    for index, stroke in enumerate(piece.strokes):
+        later = (other.onset - 0.003 for other in piece.strokes[index + 1 :] if other.channel == stroke.channel)
+        channel, following = stroke.channel, next(later, np.inf)
+        wheel(channel, max(stroke.onset - 0.001, 0), stroke.curve[0][1] if stroke.curve else 0.0)
+        struck = mido.Message("note_on", channel=channel, note=stroke.pitch, velocity=stroke.velocity)
+        events.append((stroke.onset, 2, struck))
+        events.append((stroke.end, 0, mido.Message("note_off", channel=channel, note=stroke.pitch)))
         if stroke.curve or stroke.vibrato:
             first = stroke.curve[0][0] if stroke.curve else stroke.onset
             times = np.arange(first, min(stroke.end, following), _WHEEL_STEP_S)
@@ -313,7 +319,7 @@ def _lead_events(piece: Piece, detune_cents: float) -> list[tuple[float, int, mi
                 ease = np.clip(since / 0.1, 0, 1)
                 levels = levels + ease * stroke.vibrato[2] / 100 * np.sin(2 * np.pi * stroke.vibrato[1] * since)
             for at, level in zip(times, levels, strict=True):
-                wheel(float(at), float(level))
+                wheel(channel, float(at), float(level))
     return events
 
 
@@ -337,17 +343,36 @@ def write_midi(events: list[tuple[float, int, mido.Message]], programs: dict[int
 def play_midi(
     events: list[tuple[float, int, mido.Message]], programs: dict[int, int], soundfont: str, dry: bool = False
 ) -> NDArray[np.float32]:
-    """Events rendered by fluidsynth, mono samples at RATE_HZ; `dry` is without its reverberation and chorus."""
+    """Events rendered by fluidsynth (the patches by timidity), mono samples at RATE_HZ.
+
+    `dry` is without fluidsynth's reverberation and chorus.
+    """
     with tempfile.TemporaryDirectory() as folder:
         midi, wav = Path(folder) / "piece.mid", Path(folder) / "piece.wav"
         write_midi(events, programs, midi)
-        command = ["fluidsynth", "-ni", "-g", "0.6", "-r", str(RATE_HZ), "-F", str(wav)]
-        command += ["-R", "0", "-C", "0"] if dry else []
-        subprocess.run([*command, str(SOUNDFONTS[soundfont]), str(midi)], check=True, capture_output=True)
+        if soundfont == PATCHES:
+            command = [
+                "timidity",
+                "-c",
+                _PATCHES_LISTED,
+                "-Ow",
+                "--preserve-silence",
+                "-s",
+                str(RATE_HZ),
+                "-o",
+                str(wav),
+                str(midi),
+            ]
+        else:
+            command = ["fluidsynth", "-ni", "-g", "0.6", "-r", str(RATE_HZ), "-F", str(wav)]
+            command += ["-R", "0", "-C", "0"] if dry else []
+            command += [str(SOUNDFONTS[soundfont]), str(midi)]
+        subprocess.run(command, check=True, capture_output=True)
         samples, _ = soundfile.read(wav, dtype="float32", always_2d=True)
     return np.asarray(samples.mean(axis=1))
 
 
 def render(piece: Piece, program: str, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
     """The piece as mono samples at RATE_HZ."""
-    return play_midi(_lead_events(piece, detune_cents), {0: PROGRAMS[program]}, soundfont)
+    channels = {stroke.channel for stroke in piece.strokes}
+    return play_midi(lead_events(piece, detune_cents), dict.fromkeys(channels, PROGRAMS[program]), soundfont)

@@ -1,28 +1,34 @@
-"""How well records are heard: guitars through rooms, echoes and amplifiers, and leads in dense stereo bands.
+"""How well records are heard: guitars through rooms and amplifiers, harder idioms, leads in dense stereo bands.
 
-Composed phrases and bands as in benchmarks/hearing.py, but coloured as records are (benchmarks/colours.py), and heard
-as the program hears them: stereo in, notes out. `--unseen` takes a soundfont and settings that nothing was set on.
+Composed phrases and bands as in benchmarks/hearing.py, but coloured as records are (benchmarks/colours.py) and of
+harder idioms (benchmarks/idioms.py), heard as the program hears them: stereo in, notes out. `--unseen` takes
+instruments of other recordings and seeds that nothing was set or trained on.
 
-./run-benchmarks records [--unseen] [--group effects|bands] [--count N]
+./run-benchmarks records [--unseen] [--baseline] [--group effects|guitars|idioms|bands] [--count N]
 """
 
 import argparse
 import time
 from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
+from benchmarks.baseline import baseline_notes
 from benchmarks.colours import Sound, colours, dense_band
-from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, Piece, render
-from eager_owl.audio.decode import Recording
+from benchmarks.hearing import TECHNIQUES, calibration_error
+from benchmarks.idioms import HARDER
+from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, Piece, render
+from eager_owl.audio.decode import Recording, mono
 from eager_owl.session.hearing import hear_phrase
-from eager_owl.solo.document import Phrase, Solo
+from eager_owl.solo.document import Note, Phrase, Solo
 
+GROUPS = ("effects", "guitars", "idioms", "bands")
 LEVELS_DB = (6.0, 3.0, 0.0, -3.0)
-_SEEN, _UNSEEN = ("timgm", "fluidr3"), ("csound",)
+_SEEN, _UNSEEN = ("timgm", "fluidr3"), (PATCHES,)
 _NEAR_S = 0.05
+_TOLD = ("bend", "vibrato", "slide", "hammer-on, pull-off")
 
 
 @dataclass(frozen=True)
@@ -43,60 +49,123 @@ def make_take(job: tuple[str, int, bool]) -> Take:
     rng = np.random.default_rng(seed)
     font = fonts[number % len(fonts)]
     if group == "bands":
-        other = "fluidr3" if unseen else fonts[(number + 1) % len(fonts)]
+        other = (PATCHES, "csound")[number // len(LEVELS_DB) % 2] if unseen else fonts[(number + 1) % len(fonts)]
         level = LEVELS_DB[number % len(LEVELS_DB)]
         mix = dense_band(seed, level, font, other)
         return Take(f"band {level:+.0f} dB", mix.program, mix.lead, mix.sound)
-    chains = colours(rng)
-    name = list(chains)[number % len(chains)]
-    piece = IDIOMS[int(rng.integers(len(IDIOMS)))](rng)
-    program = list(PROGRAMS)[int(rng.integers(len(PROGRAMS)))]
-    return Take("effects", name, piece, chains[name](render(piece, program, float(rng.uniform(-30, 30)), font)))
+    chains, programs = colours(rng), list(PROGRAMS)
+    # The numbers go through all of a group's kinds, whatever else they choose.
+    idioms = HARDER if group == "idioms" else IDIOMS
+    piece = idioms[number % len(idioms) if group == "idioms" else int(rng.integers(len(idioms)))](rng)
+    program = programs[number % len(programs) if group == "guitars" else int(rng.integers(len(programs)))]
+    sound = render(piece, program, float(rng.uniform(-30, 30)), font)
+    if group == "effects":
+        name = list(chains)[number % len(chains)]
+        return Take(group, name, piece, chains[name](sound))
+    return Take(group, piece.idiom if group == "idioms" else program, piece, sound[:, None])
 
 
-def matched(piece: Piece, found: list[tuple[float, int]]) -> int:
-    """How many true notes have a note of their own pitch found within 50 ms, each found one counted once."""
-    left = sorted(found)
-    count = 0
-    for true in piece.truth:
-        near = [n for n in left if abs(n[0] - true.onset) < _NEAR_S and n[1] == true.pitch]
+def pairs(piece: Piece, found: list[tuple[float, int]]) -> dict[int, int]:
+    """Of true notes the found one of their own pitch within 50 ms, each found one counted once."""
+    result: dict[int, int] = {}
+    for index, true in enumerate(piece.truth):
+        near = [
+            (abs(onset - true.onset), other)
+            for other, (onset, pitch) in enumerate(found)
+            if pitch == true.pitch and abs(onset - true.onset) < _NEAR_S and other not in result.values()
+        ]
         if near:
-            left.remove(min(near, key=lambda n: abs(n[0] - true.onset)))
-            count += 1
-    return count
+            result[index] = min(near)[1]
+    return result
+
+
+@dataclass
+class Tally:
+    """Sums over the takes of one kind."""
+
+    f1: dict[str, list[float]] = field(default_factory=lambda: defaultdict(list))
+    base_f1: list[float] = field(default_factory=list)
+    wrong: int = 0
+    notes: int = 0
+
+
+def _f1(both: int, truth: int, found: int) -> float:
+    return 2 * both / max(truth + found, 1)
+
+
+def _wrong(piece: Piece, found: list[tuple[float, int]], matched: dict[int, int]) -> int:
+    """Single keys to the truth: a pitch put right, a note added or thrown out."""
+    missing = [true.onset for index, true in enumerate(piece.truth) if index not in matched]
+    extra = [onset for index, (onset, _) in enumerate(found) if index not in matched.values()]
+    for onset in missing:
+        near = [other for other in extra if abs(other - onset) < _NEAR_S]
+        if near:
+            extra.remove(min(near, key=lambda other: abs(other - onset)))
+    return len(missing) + len(extra)
+
+
+def _tell(counts: dict[str, list[int]], piece: Piece, notes: list[Note], matched: dict[int, int]) -> None:
+    """Add up, by technique: named rightly, true, named."""
+    for name in _TOLD:
+        members = TECHNIQUES[name]
+        true = {i for i, t in enumerate(piece.truth) if members & set(t.techniques)}
+        heard = {j for j, n in enumerate(notes) if members & {t.name for t in n.techniques}}
+        counts[name][0] += sum(matched.get(i) in heard for i in true)
+        counts[name][1] += len(true)
+        counts[name][2] += len(heard)
 
 
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--unseen", action="store_true")
-    parser.add_argument("--group", choices=("effects", "bands"))
+    parser.add_argument("--baseline", action="store_true", help="the plain use of pyin too, for F1 and speed")
+    parser.add_argument("--group", choices=GROUPS)
     parser.add_argument("--count", type=int, default=36)
     options = parser.parse_args()
-    groups = [options.group] if options.group else ["effects", "bands"]
+    groups = [options.group] if options.group else GROUPS
     jobs = [(group, number, options.unseen) for group in groups for number in range(options.count)]
     with ProcessPoolExecutor(2) as pool:
         takes = list(pool.map(make_take, jobs, chunksize=4))
-    scores: dict[str, dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
-    sure: list[tuple[float, bool]] = []
-    began, seconds = time.perf_counter(), 0.0
+    report(takes, options.baseline)
+
+
+def report(takes: list[Take], baseline: bool) -> None:
+    """Hear all and print how well."""
+    tallies: dict[str, Tally] = defaultdict(Tally)
+    sure: dict[str, list[tuple[float, bool]]] = defaultdict(list)
+    told: dict[str, dict[str, list[int]]] = defaultdict(lambda: defaultdict(lambda: [0, 0, 0]))
+    seconds, base_seconds = 0.0, 0.0
     for take in takes:
-        recording = Recording(take.sound, RATE_HZ)
+        recording, tally = Recording(take.sound, RATE_HZ), tallies[take.group]
+        kind = "band" if take.group.startswith("band") else "alone"
+        began = time.perf_counter()
         heard = hear_phrase(Solo(), Phrase(0.0, recording.duration_s), recording)
-        seconds += recording.duration_s
-        found = [(note.onset, note.pitch) for note in heard.notes if not note.muted]
-        both = matched(take.piece, found)
-        scores[take.group][take.name].append(2 * both / max(len(found) + len(take.piece.truth), 1))
-        sure += [(note.confidence, matched(take.piece, [(note.onset, note.pitch)]) > 0) for note in heard.notes]
-    for group, names in scores.items():
-        every = [score for each in names.values() for score in each]
-        print(f"{group:14} note F1 {np.mean(every):.3f}   worst {min(every):.3f}   of {len(every)}")
-        print("   " + ", ".join(f"{name} {np.mean(each):.2f}" for name, each in sorted(names.items())))
-    beliefs, right = (np.array(each, dtype=float) for each in zip(*sure, strict=True))
-    bins = np.clip((10 * beliefs).astype(int), 0, 9)
-    off = sum(
-        abs(beliefs[bins == b].mean() - right[bins == b].mean()) * (bins == b).mean() for b in set(bins.tolist())
-    )
-    print(f"calibration error {off:.3f}, {seconds / (time.perf_counter() - began):.0f} times real time")
+        seconds += time.perf_counter() - began
+        notes = [note for note in heard.notes if not note.muted]
+        found = [(note.onset, note.pitch) for note in notes]
+        matched = pairs(take.piece, found)
+        tally.f1[take.name].append(_f1(len(matched), len(take.piece.truth), len(found)))
+        tally.wrong += _wrong(take.piece, found, matched)
+        tally.notes += len(take.piece.truth)
+        right = set(matched.values())
+        sure[kind] += [(note.confidence, index in right) for index, note in enumerate(notes)]
+        _tell(told[kind], take.piece, notes, matched)
+        if baseline:
+            began = time.perf_counter()
+            base = [(onset, pitch) for onset, _, pitch in baseline_notes(mono(take.sound), RATE_HZ)]
+            base_seconds += time.perf_counter() - began
+            tally.base_f1.append(_f1(len(pairs(take.piece, base)), len(take.piece.truth), len(base)))
+    for group, tally in tallies.items():
+        every = [score for each in tally.f1.values() for score in each]
+        beside = f"   pyin {np.mean(tally.base_f1):.3f}" if baseline else ""
+        print(f"{group:14} note F1 {np.mean(every):.3f}   worst {min(every):.3f}   of {len(every)}{beside}")
+        print(f"   {100 * tally.wrong / tally.notes:.1f} corrections in 100 notes")
+        print("   " + ", ".join(f"{name} {np.mean(each):.2f}" for name, each in sorted(tally.f1.items())))
+    for kind, counts in told.items():
+        each = ", ".join(f"{name} {_f1(*counted):.3f}" for name, counted in counts.items())
+        print(f"{kind:14} {each}, calibration error {calibration_error(sure[kind]):.3f}")
+    if baseline:
+        print(f"speed against pyin {base_seconds / seconds:.1f}")
 
 
 if __name__ == "__main__":

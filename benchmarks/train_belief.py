@@ -2,8 +2,8 @@
 
     PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_belief alone|band [--pieces N]
 
-Logistic regression with a small penalty on the weights, on phrases of other seeds than the benchmark's and than
-the judge's, of its three soundfonts.
+Logistic regression with a small penalty on the weights, on the recordings of benchmarks/training.py, of other seeds
+than the judges'.
 """
 
 import argparse
@@ -15,41 +15,29 @@ from pathlib import Path
 import numpy as np
 from scipy.optimize import minimize
 
-from benchmarks.band import COMPING, mixed
 from benchmarks.hearing import match
-from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, render
-from benchmarks.train_judge import SOUNDFONTS, through_effects
+from benchmarks.pieces import RATE_HZ
+from benchmarks.training import example
 from eager_owl.hearing.detect import listen
+from eager_owl.hearing.judge import Kind
 
-Example = tuple[str, dict[str, float], bool]
+Claimed = tuple[str, dict[str, float], bool]
 
 
-def examples(job: tuple[str, int]) -> list[Example]:
+def examples(job: tuple[Kind, int]) -> list[Claimed]:
     """The claims of one recording, with whether each is true."""
     kind, seed = job
-    rng = np.random.default_rng(seed)
-    font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
-
-    def touched(lead: np.ndarray) -> np.ndarray:
-        return through_effects(lead, rng) if seed % 3 == 0 else lead
-
-    if kind == "band":
-        mix = mixed(seed, program, str(rng.choice([*COMPING])), float(rng.uniform(-1, 8)), font, None, touched)
-        piece, heard = mix.lead, listen(mix.samples, RATE_HZ, mix="band")
-    else:
-        idioms = TOGETHER if rng.random() < 0.25 else IDIOMS
-        piece = idioms[int(rng.integers(len(idioms)))](rng)
-        sound = touched(render(piece, program, float(rng.uniform(-42, 42)), font))
-        heard = listen(sound, RATE_HZ, mix="solo")
+    made = example(kind, seed)
+    heard = listen(made.samples, RATE_HZ, mix="band" if kind == "band" else "solo")
     claimed = [
         (claim.onset_s, claim.onset_s + 0.1, round(claim.midi - heard.reference_cents / 100))
         for claim in heard.claims
     ]
-    true = {index for _, index in match(piece, claimed)}
+    true = {index for _, index in match(made.piece, claimed)}
     return [(claim.witnesses, claim.features, index in true) for index, claim in enumerate(heard.claims)]
 
 
-def fit(names: list[str], rows: list[Example]) -> dict[str, float]:
+def fit(names: list[str], rows: list[Claimed]) -> dict[str, float]:
     """The weights, by name."""
     x = np.array([[1.0, *(features[name] for name in names)] for _, features, _ in rows])
     y = np.array([float(true) for _, _, true in rows])
@@ -72,7 +60,7 @@ def main() -> None:
     with ProcessPoolExecutor(2) as pool:
         jobs = [(options.kind, 3_000_000 + i) for i in range(options.pieces)]
         rows = [row for part in pool.map(examples, jobs, chunksize=3) for row in part]
-    by_witness: dict[str, list[Example]] = defaultdict(list)
+    by_witness: dict[str, list[Claimed]] = defaultdict(list)
     for row in rows:
         by_witness[row[0]].append(row)
     weights = {witnesses: fit([*part[0][1]], part) for witnesses, part in sorted(by_witness.items())}

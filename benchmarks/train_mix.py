@@ -1,27 +1,29 @@
-"""Fit what decides between a guitar alone and a band where the sound leaves it open (eager_owl.hearing.mix).
+"""Fit what tells a guitar alone from a band (eager_owl.hearing.mix) and write it into the package.
 
     PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_mix [--pieces N]
 
-Guitars alone, plain and coloured, low riffs among them, and bands, sparse and dense, of other seeds than the
-benchmark's; each is heard as both. Logistic regression with a small penalty; the weights are printed, to be written
-into the module.
+The guitars of benchmarks/training.py, low riffs among them, and its bands, of other seeds than the judges'; each is
+heard as both. Logistic regressions with a small penalty: of the sound, and where that leaves it open of the beliefs.
 """
 
 import argparse
+import json
 from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 
-from benchmarks.band import COMPING, mixed
-from benchmarks.colours import colours, dense_band
-from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
-from benchmarks.train_judge import SOUNDFONTS, through_effects
-from eager_owl.audio.decode import mono
+from benchmarks.pieces import PROGRAMS, RATE_HZ, Piece, render
+from benchmarks.training import SOUNDFONTS, Example, band, coloured, guitar
+from eager_owl.audio.decode import resample
 from eager_owl.hearing.detect import believed, listen
+from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
 from eager_owl.hearing.frames import measure_frames
-from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, compared, mix_score
+from eager_owl.hearing.judge import judge_candidates
+from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, compared, sound_of_mix
+from eager_owl.hearing.salience import find_candidates, measure_spectra
 
 _SEED = 4_000_000
 _RIFF_STEPS = (0, 0, 0, 3, 5, 6, 7, 10, 12)
@@ -35,57 +37,65 @@ def low_riff(rng: np.random.Generator) -> Piece:
     return piece
 
 
-def _touched(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
-    """A guitar as it is, through an amplifier and a room, or coloured as records are."""
-    draw = rng.random()
-    if draw < 0.3:
-        return samples
-    if draw < 0.6:
-        return through_effects(samples, rng)
-    chains = [*colours(rng).values()]
-    return mono(chains[int(rng.integers(len(chains)))](samples))
-
-
-def example(number: int) -> tuple[dict[str, float], bool] | None:
-    """What is to be compared of one recording, and whether it is a band; None where its sound decides."""
+def sound_of(number: int) -> tuple[NDArray[np.float32], bool]:
+    """One recording at HEARD_HZ, and whether it is a band."""
     rng = np.random.default_rng(_SEED + number)
-    font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
-    draw, is_band = rng.random(), bool(number % 2)
-    sound: NDArray[np.float32]
-    if is_band and draw < 0.4:
-        sound = mono(dense_band(_SEED + number, float(rng.uniform(-3, 9)), font, str(rng.choice(SOUNDFONTS))).sound)
-    elif is_band:
-        comping = str(rng.choice([*COMPING]))
-        sound = mixed(_SEED + number, program, comping, float(rng.uniform(-1, 10)), font).samples
+    if number % 2:
+        made = band(_SEED + number)
+    elif rng.random() < 0.3:
+        font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
+        piece, detune = low_riff(rng), float(rng.uniform(-40, 40))
+        made = Example(coloured(render(piece, program, detune, font), rng), piece, detune)
     else:
-        kinds = (low_riff,) if draw < 0.35 else TOGETHER if draw < 0.5 else IDIOMS
-        piece = kinds[int(rng.integers(len(kinds)))](rng)
-        sound = _touched(render(piece, program, float(rng.uniform(-40, 40)), font), rng)
-    alone = listen(sound, RATE_HZ, mix="solo")
-    score = mix_score(measure_frames(sound, RATE_HZ), alone.spectra, alone.judged)
-    if not OPEN_FROM < score < OPEN_TO:
-        return None
-    return compared(score, believed(alone), believed(listen(sound, RATE_HZ, mix="band"))), is_band
+        made = guitar(_SEED + number)
+    return resample(made.samples, RATE_HZ, HEARD_HZ), bool(number % 2)
 
 
-def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--pieces", type=int, default=240)
-    options = parser.parse_args()
-    with ProcessPoolExecutor(2) as pool:
-        rows = [row for row in pool.map(example, range(options.pieces), chunksize=4) if row is not None]
-    names = [*rows[0][0]]
-    x = np.array([[1.0, *(seen[name] for name in names)] for seen, _ in rows])
-    y = np.array([float(band) for _, band in rows])
+def described(number: int) -> tuple[dict[str, float], bool]:
+    """What one recording sounds like, and whether it is a band."""
+    sound, is_band = sound_of(number)
+    spectra = measure_spectra(sound, HEARD_HZ)
+    found = find_candidates(spectra)
+    judged = judge_candidates(spectra, found, "alone")
+    return sound_of_mix(measure_frames(sound, HEARD_HZ), spectra, found, judged), is_band
+
+
+def heard_as_both(number: int) -> tuple[list[float], list[float]]:
+    """What is believed of one recording heard as a guitar alone, and through a band."""
+    sound, _ = sound_of(number)
+    alone, through = believed(listen(sound, HEARD_HZ, mix="solo")), believed(listen(sound, HEARD_HZ, mix="band"))
+    return alone, through
+
+
+def fit(rows: list[dict[str, float]], truth: list[bool]) -> dict[str, float]:
+    """Weights by name."""
+    names = [*rows[0]]
+    x = np.array([[1.0, *(seen[name] for name in names)] for seen in rows])
+    y = np.array(truth, dtype=float)
 
     def loss(w: NDArray[np.float64]) -> float:
         z = x @ w
         return float(np.logaddexp(0, z).mean() - (y * z).mean() + 1e-4 * (w @ w))
 
     found = minimize(loss, np.zeros(x.shape[1])).x
-    right, before = ((x @ found > 0) == y).mean(), ((x[:, 1] > 0) == y).mean()
-    print(f"{len(rows)} of {options.pieces} open: {right:.3f} right, by the score alone {before:.3f}")
-    print({name: round(float(w), 2) for name, w in zip(["bias", *names], found, strict=True)})
+    print(f"{len(rows)} recordings, {np.mean((x @ found > 0) == y):.3f} right")
+    return {name: round(float(w), 2) for name, w in zip(["bias", *names], found, strict=True)}
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--pieces", type=int, default=400)
+    options = parser.parse_args()
+    with ProcessPoolExecutor(2) as pool:
+        told = list(pool.map(described, range(options.pieces), chunksize=4))
+        sound = fit([seen for seen, _ in told], [is_band for _, is_band in told])
+        scores = [sound["bias"] + sum(sound[name] * value for name, value in seen.items()) for seen, _ in told]
+        open_ones = [number for number, score in enumerate(scores) if OPEN_FROM < score < OPEN_TO]
+        both = list(pool.map(heard_as_both, open_ones, chunksize=4))
+    seen = [compared(scores[number], *beliefs) for number, beliefs in zip(open_ones, both, strict=True)]
+    decided = fit(seen, [told[number][1] for number in open_ones])
+    path = Path(__file__).parents[1] / "src/eager_owl/hearing/mix.json"
+    path.write_text(json.dumps({"sound": sound, "believed": decided}, indent=1) + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

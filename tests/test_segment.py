@@ -128,5 +128,6 @@ class Attacks(unittest.TestCase):
 class WholeNotes(unittest.TestCase):
     def test_a_note_over_one_that_rings_on_is_heard(self) -> None:
         frames = Attacks().frames(decay_s=0.35)
-        notes = find_notes(frames, track_pitch(frames))
+        attacks = find_attacks(frames)
+        notes = find_notes(frames, track_pitch(frames), attacks, lambda _contour, _junction: {"struck": 1.0})
         self.assertIn(65, [round(n.midi) for n in notes])

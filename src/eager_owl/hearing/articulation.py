@@ -1,28 +1,39 @@
 """What was done to a note: bends with their size, vibrato with rate and extent, slides, legato, trills."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
 from eager_owl.hearing.frames import HOP_S
-from eager_owl.hearing.plateaus import Plateau, measure_transition
+from eager_owl.hearing.plateaus import Plateau, find_plateaus, measure_transition
 from eager_owl.hearing.segment import RawNote
-from eager_owl.solo.techniques import Technique
+from eager_owl.hearing.transitions import GOES_ON, SAME_SEMITONES, Outcome
+from eager_owl.solo.techniques import Manner, Technique, TechniqueName
 
 _BEND_LEAST = 0.4  # semitones, between plateaus
 _CURL_LEAST = 0.28  # semitones, within a plateau: a quarter-step curl is 0.5
 _CURL_BASE_S, _CURL_MEAN_S, _CURL_HELD_S = 0.06, 0.12, 0.09
 _CURL_EDGES = slice(3, -5)
 _HAMMER_REACH = 5.5  # semitones: what comes further up without an attack, the other hand has tapped
+# Manners less likely than this are not told, nor more than so many.
+_LIKELY, _MANNERS_TOLD = 0.05, 2
+_MANNERS: dict[Outcome, Manner] = {
+    "struck": "picked",
+    "slide": "slide",
+    "bent": "bend",
+    "let_down": "prebend_release",
+}
 _ARRIVAL_TAIL_S = 0.08  # after a slide or hammer-on the contour still settles
 _RETURNED = 0.4  # semitones from where it began: the bend was let down again
 
 _VIBRATO_RATE_HZ = (3.5, 9.0)
 _VIBRATO_LEAST_S = 0.3
 _VIBRATO_LEAST_CENTS = 8.0
-_VIBRATO_MOST_CENTS = 130.0
+_VIBRATO_MOST_CENTS = 220.0
+_SWINGING_CENTS = 25.0  # wider ones are taken out of the contour before bends are sought
 _VIBRATO_CYCLES = 1.8
 _VIBRATO_PERIODICITY = 0.45  # autocorrelation of the contour at one cycle
 
@@ -40,16 +51,52 @@ def measure_techniques(note: RawNote, contour: NDArray[np.float64]) -> tuple[tup
         found.append(Technique("slide", round(note.midi - note.from_midi, 2), round(note.arrival_s, 3)))
     elif note.arrival in ("hammer_on", "pull_off"):
         step = round(note.midi - note.from_midi, 2)
-        found.append(Technique("tap" if step > _HAMMER_REACH else note.arrival, step))
-    if bend := _bend(note, contour):
+        found.append(Technique(_by_hammer(step), step))
+    vibrato = _vibrato(note, contour)
+    steady, calmed = _calmed(note, contour, vibrato) if vibrato else (note, contour)
+    if bend := _bend(steady, calmed):
         found.append(bend)
-    elif curl := _curl(note, contour):
+    elif curl := _curl(steady, calmed):
         found.append(curl[0])
         fretted = curl[1]
-    vibrato = _vibrato(note, contour)
     if vibrato:
         found.append(vibrato)
     return tuple(found), fretted
+
+
+def _calmed(note: RawNote, contour: NDArray[np.float64], vibrato: Technique) -> tuple[RawNote, NDArray[np.float64]]:
+    """The note and the contour less its vibrato, where that swings so far that it would pass for bends."""
+    if (vibrato.extent_cents or 0.0) < _SWINGING_CENTS:
+        return note, contour
+    start, end = note.plateaus[0].start, note.plateaus[-1].end
+    where = np.flatnonzero(np.isfinite(contour[start:end])) + start
+    calmed = contour.copy()
+    calmed[where] = uniform_filter1d(contour[where], round(1 / (vibrato.rate_hz or 5.0) / HOP_S), mode="nearest")
+    plateaus = find_plateaus(calmed, start, end)
+    return (replace(note, plateaus=plateaus) if plateaus else note), calmed
+
+
+def other_manners(note: RawNote) -> tuple[tuple[Manner, float], ...]:
+    """How else a note may have been played, with the belief in each, the likeliest first.
+
+    Of how it began, and of the most doubtful step within it.
+    """
+    begun = {"hammer_on": "legato", "pull_off": "legato", "slide": "slide"}.get(note.arrival, "struck")
+    told = [] if note.beliefs is None else [(note.midi - note.from_midi, note.beliefs, begun)]
+    told += [(step, beliefs, "bent") for step, beliefs in note.inner if abs(step) >= SAME_SEMITONES]
+    shares: dict[Manner, float] = {}
+    for step, beliefs, named in told:
+        for outcome, share in beliefs.items():
+            if outcome != named and share >= _LIKELY and not {outcome, named} <= set(GOES_ON):
+                manner = _MANNERS.get(outcome) or _by_hammer(step)
+                shares[manner] = max(shares.get(manner, 0.0), share)
+    ranked = sorted(shares.items(), key=lambda item: -item[1])[:_MANNERS_TOLD]
+    return tuple((manner, round(share, 3)) for manner, share in ranked)
+
+
+def _by_hammer(step: float) -> TechniqueName:
+    """What the fretting hand alone does over so many semitones."""
+    return "pull_off" if step < 0 else "tap" if step > _HAMMER_REACH else "hammer_on"
 
 
 def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
@@ -105,8 +152,11 @@ def _curl(note: RawNote, contour: NDArray[np.float64]) -> tuple[Technique, float
 
 def _vibrato(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
     best: Technique | None = None
-    for plateau in note.plateaus:
-        values = contour[plateau.start : plateau.end]
+    spans = [(plateau.start, plateau.end) for plateau in note.plateaus]
+    if len(spans) > 1:  # swings so wide that each side is a plateau of its own
+        spans.append((spans[0][0], spans[-1][1]))
+    for start, end in spans:
+        values = contour[start:end]
         values = values[np.isfinite(values)]
         if len(values) * HOP_S < _VIBRATO_LEAST_S:
             continue

@@ -2,12 +2,17 @@
 
 Onset strength by spectral flux in three ranges; tempo from its autocorrelation with a prior for walking pace;
 beats by dynamic programming: D. P. W. Ellis, "Beat tracking by dynamic programming", JNMR 36, 2007. Of several
-likely tempi the one is taken whose beats stand out best. Bars: the count and phase at which low onsets and
-changes of harmony fall on the first beat. Feel: where between the beats the onsets fall.
+likely tempi the one is taken whose beats stand out best. Bars: the count and phase at which changes of harmony and
+bass and what is struck fall on the first beat, weighed as benchmarks/train_bars.py found best. Feel: where between
+the beats the onsets fall.
 """
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,8 +30,10 @@ _TEMPI = 8  # likely tempi that are tried
 _LAG = 2  # frames over which a rise is measured
 _SHORTEST_S, _LEAST_BEATS = 3.0, 6  # of sound, and beats in it, that can have a tempo
 _HARMONY_MIDI = (48, 77)  # where chords lie, between the bass and what a lead plays over them
-# Beats a bar that are tried, and how readily: two are half of four more often than a meter.
-_METERS = {2: 0.55, 3: 1.0, 4: 1.0}
+_BASS_MIDI = (28, 48)
+METERS = (2, 3, 4)  # beats a bar that are tried; benchmarks/train_bars.py fits what decides
+# A count-in is of so many bars at most, with so much of the usual pitch in each beat.
+_COUNT_IN_BARS, _CLICK_SHARE = 2, 0.5
 _SWUNG_OVER = 1.6  # onset strength at the last third of a beat against that at the first
 _DRIFT_S = 0.04  # where beats drift further than this from an even grid, their bars are held by anchors
 # Bass and bass drum; the middle; cymbals and attacks.
@@ -49,19 +56,20 @@ class Beats:
 class Pulse:
     """What beats are found in, over n frames of COARSE_HOP_S.
 
-    `rises` of level in three ranges of pitch, shape (3, n); `harmony`, shape (n, semitones), how far each semitone
-    where chords lie stands over their mean.
+    `rises` of level in three ranges of pitch, shape (3, n); `harmony` and `bass`, shape (n, semitones), how far each
+    semitone where chords and where the bass lies stands over their mean.
     """
 
     rises: NDArray[np.float64]
     harmony: NDArray[np.float32]
+    bass: NDArray[np.float32]
 
     def __len__(self) -> int:
         return len(self.harmony)
 
     def part(self, first: int, end: int) -> "Pulse":
         """Of the frames [first, end)."""
-        return Pulse(self.rises[:, first:end], self.harmony[first:end])
+        return Pulse(self.rises[:, first:end], self.harmony[first:end], self.bass[first:end])
 
 
 def measure_pulse(spectra: Spectra) -> Pulse:
@@ -69,19 +77,24 @@ def measure_pulse(spectra: Spectra) -> Pulse:
     rise = np.zeros_like(spectra.quick)
     rise[_LAG:] = np.maximum(spectra.quick[_LAG:] - spectra.quick[:-_LAG], 0)
     rises = [rise[:, _bins(low, high)].mean(axis=1).astype(np.float64) for low, high in _RANGES_MIDI]
-    semitones = spectra.sharp[:, _bins(*_HARMONY_MIDI)].reshape(len(spectra), -1, BINS_PER_SEMITONE).max(axis=2)
-    return Pulse(np.stack(rises), np.maximum(semitones - semitones.mean(axis=1, keepdims=True), 0))
+
+    def standing(low: int, high: int) -> NDArray[np.float32]:
+        semitones = spectra.sharp[:, _bins(low, high)].reshape(len(spectra), -1, BINS_PER_SEMITONE).max(axis=2)
+        return np.asarray(np.maximum(semitones - semitones.mean(axis=1, keepdims=True), 0))
+
+    return Pulse(np.stack(rises), standing(*_HARMONY_MIDI), standing(*_BASS_MIDI))
 
 
 def empty_pulse(frames: int) -> Pulse:
     """The pulse of silence."""
-    semitones = _HARMONY_MIDI[1] - _HARMONY_MIDI[0]
-    return Pulse(np.zeros((len(_RANGES_MIDI), frames)), np.zeros((frames, semitones), np.float32))
+    chords, bass = (np.zeros((frames, high - low), np.float32) for low, high in (_HARMONY_MIDI, _BASS_MIDI))
+    return Pulse(np.zeros((len(_RANGES_MIDI), frames)), chords, bass)
 
 
 def join_pulses(pulses: Sequence[Pulse]) -> Pulse:
     """One after the other."""
-    return Pulse(np.concatenate([p.rises for p in pulses], axis=1), np.concatenate([p.harmony for p in pulses]))
+    harmony, bass = (np.concatenate([getattr(p, name) for p in pulses]) for name in ("harmony", "bass"))
+    return Pulse(np.concatenate([p.rises for p in pulses], axis=1), harmony, bass)
 
 
 def _bins(low_midi: int, high_midi: int) -> slice:
@@ -160,7 +173,8 @@ def find_beats(pulse: Pulse) -> Beats | None:
     if len(beats) < _LEAST_BEATS:
         return None
     beats = _while_sounding(beats, near)
-    per_bar, first = _bars(pulse.harmony, ranges[0], beats)
+    per_bar, first = _bars(pulse, beats)
+    first = _past_count_in(pulse, beats, per_bar, first)
     division, swung = _feel(near, beats)
     rivals = score[np.abs(np.log2(lags[likely] / lags[likely[best]])) > 0.1]
     confidence = float(score[best] / (score[best] + rivals.max(initial=0.0)))
@@ -177,24 +191,79 @@ def _while_sounding(beats: NDArray[np.intp], near: NDArray[np.float64]) -> NDArr
     return beats[struck[0] : struck[-1] + 1] if len(struck) else beats
 
 
-def _bars(semitones: NDArray[np.float32], low: NDArray[np.float64], beats: NDArray[np.intp]) -> tuple[int, int]:
-    """(beats a bar, index of the first first beat): where the harmony changes and the bass is struck."""
-    edges = [0, *beats, len(semitones)]
-    change = np.zeros(len(beats))
-    for i, beat in enumerate(beats):
-        before = semitones[edges[max(i - 1, 0)] : max(beat - 1, 1)].mean(axis=0)
-        after = semitones[min(beat + 2, len(semitones) - 1) : edges[min(i + 3, len(edges) - 1)] + 1].mean(axis=0)
-        size = float(np.linalg.norm(before) * np.linalg.norm(after))
-        change[i] = 1 - float(before @ after) / size if size > 0 else 0.0
-    mark = _standard(change) + 0.5 * _standard(_greatest_near(low)[beats])
-    best = (-np.inf, 4, 0)
-    for per_bar, lean in _METERS.items():
-        for phase in range(per_bar):
-            here = np.arange(len(beats)) % per_bar == phase
-            share = here.mean()
-            stands = (mark[here].mean() - mark[~here].mean()) * np.sqrt(share * (1 - share)) * lean
-            best = max(best, (float(stands), per_bar, phase))
-    return best[1], best[2]
+def mark_beats(pulse: Pulse, beats: NDArray[np.intp]) -> dict[str, NDArray[np.float64]]:
+    """What tells of each beat whether a bar begins there, by name, of mean 0 and deviation 1.
+
+    How far the harmony changes, from beat to beat and over some beats, and the bass; what is struck in each range.
+    """
+    edges = np.array([0, *beats, len(pulse)])
+
+    def change(levels: NDArray[np.float32], reach: int) -> NDArray[np.float64]:
+        result = np.zeros(len(beats))
+        for i, beat in enumerate(beats):
+            before = levels[edges[max(i + 1 - reach, 0)] : max(beat - 1, 1)].mean(axis=0)
+            after = levels[min(beat + 2, len(levels) - 1) : edges[min(i + 1 + reach, len(edges) - 1)] + 1].mean(
+                axis=0
+            )
+            size = float(np.linalg.norm(before) * np.linalg.norm(after))
+            result[i] = 1 - float(before @ after) / size if size > 0 else 0.0
+        return result
+
+    low, middle, high = onset_strength(pulse)
+    marks = {
+        "chord": change(pulse.harmony, 2),
+        "chords": change(pulse.harmony, 4),
+        "bass": change(pulse.bass, 1),
+        "low": _greatest_near(low)[beats],
+        "middle": _greatest_near(middle)[beats],
+        "high": _greatest_near(high)[beats],
+    }
+    return {name: _standard(values) for name, values in marks.items()}
+
+
+def describe_bars(marks: dict[str, NDArray[np.float64]], per_bar: int, phase: int) -> dict[str, float]:
+    """How the beats that bars would begin on stand out of the others by each mark, and out of those half a bar on."""
+    count = len(marks["low"])
+    place = (np.arange(count) - phase) % per_bar
+    here, half = place == 0, place == per_bar // 2
+    if not here.any() or here.all():
+        return {}
+    weight = float(np.sqrt(here.mean() * (1 - here.mean())))
+    seen = {f"meter {per_bar}": 1.0}
+    for name, values in marks.items():
+        seen[name] = float(values[here].mean() - values[~here].mean()) * weight
+        if per_bar == 4 and half.any():
+            seen[f"{name}, not half a bar on"] = float(values[here].mean() - values[half].mean()) * weight
+    return seen
+
+
+@lru_cache
+def _bar_weights() -> dict[str, float]:
+    loaded: dict[str, float] = json.loads((files("eager_owl.hearing") / "bars.json").read_text(encoding="utf-8"))
+    return loaded
+
+
+def _bars(pulse: Pulse, beats: NDArray[np.intp]) -> tuple[int, int]:
+    """(beats a bar, index of the first first beat)."""
+    marks, weights = mark_beats(pulse, beats), _bar_weights()
+    scores = {
+        (per_bar, phase): sum(weights.get(name, 0.0) * value for name, value in seen.items())
+        for per_bar in METERS
+        for phase in range(per_bar)
+        if (seen := describe_bars(marks, per_bar, phase))
+    }
+    return max(scores, key=lambda bars: scores[bars])
+
+
+def _past_count_in(pulse: Pulse, beats: NDArray[np.intp], per_bar: int, first: int) -> int:
+    """The index of the first bar's first beat: bars of clicks before anything has a pitch only count in."""
+    edges = np.array([*beats, len(pulse)])
+    pitched = np.array([pulse.harmony[a:b].max(axis=1).mean() if b > a else 0.0 for a, b in pairwise(edges)])
+    usual = float(np.median(pitched))
+    most = min(first + _COUNT_IN_BARS * per_bar, len(beats) - per_bar)
+    while first < most and pitched[: first + per_bar].max() < _CLICK_SHARE * usual:
+        first += per_bar
+    return first
 
 
 def _standard(values: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -22,6 +22,7 @@ from eager_owl.hearing.several import Beginning
 
 _SAME_SEMITONES, _SAME_S = 0.6, 0.05
 _HEARD_S = 0.16
+_PARTIALS = (19, 24, 28, 31)  # semitones over a note at which its third to sixth harmonics lie
 _MOST_STEADY_S, _MOST_FLUX = 0.2, 5.0
 
 
@@ -139,6 +140,9 @@ def _of_judge(
         "same_goes_on": float(any(abs(note.midi - beginning.midi) < 0.8 for note in over)),
         "flux": min(float(frames.flux[max(0, frame - 6) : frame + 7].max(initial=0.0)), _MOST_FLUX),
         "octave_of_another": float(any(abs(abs(n.midi - beginning.midi) - 12) < 0.6 for n in over)),
+        "partial_of_another": float(
+            any(abs(beginning.midi - n.midi - partial) < 0.6 for n in over for partial in _PARTIALS)
+        ),
         "off_pitch": off_pitch(beginning.midi, reference_cents),
         "within_another": float(bool(over)),
     }

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Cancelled, resample
-from eager_owl.hearing.articulation import measure_techniques
+from eager_owl.hearing.articulation import measure_techniques, other_manners
 from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.belief import Claim, belief, collect_claims
 from eager_owl.hearing.echo import find_echo, without_echo
@@ -21,10 +21,12 @@ from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Mix, is_band, mix_score
 from eager_owl.hearing.muted import find_muted, raked
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
 from eager_owl.hearing.plateaus import Plateau, find_plateaus
+from eager_owl.hearing.ringing import ringing
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates, Spectra, find_candidates, measure_spectra
 from eager_owl.hearing.segment import RawNote, find_notes, merge_untapped
 from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge
 from eager_owl.hearing.styles import name_styles
+from eager_owl.hearing.transitions import decider, gather_evidence
 from eager_owl.hearing.tuning import tuning_offset_cents
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.solo.techniques import Technique
@@ -43,11 +45,15 @@ _MUTED_FRAMES, _MUTED_BELIEF = 10, 0.75
 
 @dataclass(frozen=True)
 class Detection:
-    """Notes with ids from 1, onsets in s of the given samples; the tuning offset they are read against; the mix."""
+    """Notes with ids from 1, onsets in s of the given samples; the tuning offset they are read against; the mix.
+
+    `others` are notes of the line that another voice than the lead plays.
+    """
 
     notes: tuple[Note, ...]
     reference_cents: float
     mix: Mix
+    others: tuple[Note, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -135,7 +141,7 @@ def listen(
             heard = judge_candidates(spectra, found, "band", lambda share: step(0.6, "judging pitches"))
         return _listen_through_band(spectra, found, heard, hints, reference_cents)
 
-    score = mix_score(frames, spectra, judged) if frames is not None and mix == "auto" else 0.0
+    score = mix_score(frames, spectra, found, judged) if frames is not None and mix == "auto" else 0.0
     if frames is None or mix == "band" or score > OPEN_TO:
         heard = through_band()
     else:
@@ -175,20 +181,26 @@ def _listen_to_solo(
 ) -> Listening:
     frames = hinted_frames(frames, hints)
     track = track_pitch(frames)
-    attacks = tapped_attacks(hints.taps, frames.flux, HOP_S) if hints.taps else None
-    raw = merge_untapped(find_notes(frames, track, attacks), hints.taps)
+    attacks = tapped_attacks(hints.taps, frames.flux, HOP_S) if hints.taps else find_attacks(frames)
+    decide = decider(gather_evidence(frames, spectra, found, judged, attacks), "alone", bool(hints.taps))
+    raw = merge_untapped(find_notes(frames, track, attacks, decide), hints.taps)
     return _claims("alone", raw, frames, track, spectra, found, judged, hints, reference_cents)
+
+
+def lead_line(spectra: Spectra, found: Candidates, judged: Judgement) -> tuple[Frames, PitchTrack, NDArray[np.intp]]:
+    """The lead of a band on the fine frames, and its attacks."""
+    count = max(1, round(len(spectra) * COARSE_HOP_S / HOP_S))
+    return as_track(follow_lead(spectra, found, judged), found, judged, count)
 
 
 def _listen_through_band(
     spectra: Spectra, found: Candidates, judged: Judgement, hints: Hints, reference_cents: float | None
 ) -> Listening:
-    count = max(1, round(len(spectra) * COARSE_HOP_S / HOP_S))
-    lead = follow_lead(spectra, found, judged)
-    frames, track, attacks = as_track(lead, found, judged, count)
+    frames, track, attacks = lead_line(spectra, found, judged)
     if hints.taps:
         attacks = tapped_attacks(hints.taps, frames.flux, HOP_S)
-    raw = merge_untapped(find_notes(frames, track, attacks), hints.taps)
+    decide = decider(gather_evidence(frames, spectra, found, judged, attacks), "band", bool(hints.taps))
+    raw = merge_untapped(find_notes(frames, track, attacks, decide), hints.taps)
     return _claims("band", raw, frames, track, spectra, found, judged, hints, reference_cents)
 
 
@@ -270,12 +282,16 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
                 loudness_db=_loudness_db(note, heard.frames),
                 confidence=round(beliefs[index], 3),
                 runners_up=_runners_up(note, pitch, 1 - beliefs[index], heard),
+                other_manners=other_manners(note),
                 contour_cents=cents,
                 level_db=level,
             )
         )
     notes += [_muted_note(frame, notes, heard.frames) for frame in muted]
     notes.sort(key=lambda note: note.onset)
+    if heard.kind == "alone":
+        for index in ringing(notes, heard.found, heard.judged, heard.reference_cents):
+            notes[index] = replace(notes[index], techniques=(*notes[index].techniques, Technique("let_ring")))
     return tuple(replace(note, id=index) for index, note in enumerate(notes, 1))
 
 

@@ -39,7 +39,9 @@ def find_echo(samples: NDArray[np.float32], rate: int) -> Echo | None:
     shortest, longest = round(_SHORTEST_S * rate), round(_LONGEST_S * rate)
     if len(samples) < 2 * longest:
         return None
-    white, likeness = _whitened(samples, rate)
+    spectrum, gain = _whitening(samples, rate)
+    likeness = fft.irfft(gain**2 * np.abs(spectrum) ** 2)
+    likeness = likeness / (float(likeness[0]) + 1e-30)
     within = likeness[shortest:longest]
     delay = shortest + int(within.argmax())
     if likeness[delay] < max(_LEAST, _CLEAR * float(np.std(within))):
@@ -48,6 +50,7 @@ def find_echo(samples: NDArray[np.float32], rate: int) -> Echo | None:
     back = [float(values.max(initial=0.0)) for values in around]
     lags = np.abs(np.subtract.outer(np.arange(_TAPS), np.arange(_TAPS)))
     gains = np.linalg.solve(np.array([1.0, *back])[lags], back)
+    white = fft.irfft(spectrum * gain)[: len(samples)]
     if not _is_echo(_returns(white, delay, round(_PIECE_S * rate)), back[0]):
         return None
     return Echo(delay / rate, tuple(float(gain) for gain in gains))
@@ -78,14 +81,12 @@ def without_echo(samples: NDArray[np.float32], rate: int, echo: Echo) -> NDArray
     return out.astype(np.float32)
 
 
-def _whitened(samples: NDArray[np.float32], rate: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The sound with its spectrum made even, and its autocorrelation, 1 at no delay."""
-    size = fft.next_fast_len(2 * len(samples), real=True)
-    spectrum = fft.rfft(np.diff(samples.astype(np.float64), prepend=0.0), size)
+def _whitening(samples: NDArray[np.float32], rate: int) -> tuple[NDArray[np.complex64], NDArray[np.float32]]:
+    """The spectrum of a sound, with as much silence after it, and the gain at each frequency that makes it even."""
+    size = 2 * fft.next_fast_len(len(samples), real=True)
+    spectrum = fft.rfft(np.diff(samples, prepend=samples[:1]), size)
     power = np.abs(spectrum) ** 2
     floor = uniform_filter1d(power, max(1, round(_SMOOTHED_HZ * size / rate))) + 1e-12 * float(power.max(initial=0.0))
-    hz = np.arange(len(power)) * rate / size
-    even = np.where((hz > _BAND_HZ[0]) & (hz < _BAND_HZ[1]), np.minimum(power / (floor + 1e-30), _MOST), 0.0)
-    likeness = fft.irfft(even, size)
-    white = fft.irfft(spectrum * np.sqrt(even / (power + 1e-30)), size)[: len(samples)]
-    return white, np.asarray(likeness / (likeness[0] + 1e-30), dtype=np.float64)
+    hz = np.arange(len(power), dtype=np.float32) * np.float32(rate / size)
+    even = np.minimum(power / (floor + 1e-30), _MOST) * ((hz > _BAND_HZ[0]) & (hz < _BAND_HZ[1]))
+    return spectrum, np.sqrt(even / (power + 1e-30))

@@ -54,8 +54,7 @@ class Frames:
     their normalised autocorrelation, and how much of the sound stands at their harmonics, each 0 to 1; a
     subharmonic is as clear as the true pitch but less full. `level_db` of full scale and `flux`, the attack
     strength, have shape (n,).
-    `bands` are log-compressed magnitudes, a semitone each, shape (n, bands); or, where `aligned`, the levels of
-    one line's harmonics, a harmonic each, on a like scale.
+    `bands` are log-compressed magnitudes, a semitone each, shape (n, bands).
     """
 
     midi: NDArray[np.float64]
@@ -64,7 +63,6 @@ class Frames:
     level_db: NDArray[np.float64]
     flux: NDArray[np.float64]
     bands: NDArray[np.float32]
-    aligned: bool = False
 
     def __len__(self) -> int:
         return len(self.level_db)

@@ -41,10 +41,14 @@ _OFF_FRAMES, _OFF_BINS = 20, 24
 
 @dataclass(frozen=True)
 class Judgement:
-    """Probability that each candidate sounds, and that it begins here (within a frame or two), (n, PEAKS)."""
+    """Probability that each candidate sounds, that it begins here (within a frame or two), and by a stroke,
+
+    not by the fretting hand; shape (n, PEAKS).
+    """
 
     sounds: NDArray[np.float32]
     begins: NDArray[np.float32]
+    struck: NDArray[np.float32]
 
 
 @dataclass(frozen=True)
@@ -115,7 +119,7 @@ def judge_candidates(
 ) -> Judgement:
     """Judge all candidates of all frames; `each` is told the share done."""
     w1, b1, w2, b2, w3, b3 = _network(kind)
-    result = np.zeros((*candidates.bins.shape, 2), np.float32)
+    result = np.zeros((*candidates.bins.shape, 3), np.float32)
     for first in range(0, len(spectra), _BLOCK):
         each(first / len(spectra))
         end = min(first + _BLOCK, len(spectra))
@@ -125,4 +129,4 @@ def judge_candidates(
         hidden = np.maximum(describe_candidates(around, some, rows, columns) @ w1 + b1, 0)
         hidden = np.maximum(hidden @ w2 + b2, 0)
         result[first + rows, columns] = 1 / (1 + np.exp(-(hidden @ w3 + b3)))
-    return Judgement(result[..., 0], result[..., 1])
+    return Judgement(result[..., 0], result[..., 1], result[..., 2])

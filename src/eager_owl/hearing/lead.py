@@ -37,22 +37,19 @@ _PRESENCE = 1.0
 _SAME_SEMITONES = 0.7
 _BEGIN_LEAST, _AGAIN_LEAST, _BEGIN_GAP = 0.4, 0.6, 3
 _LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
-# A picked note changes its harmonics' levels by more than this, a legato one by less; on the scale of bands.
-_PICKED_DB, _PICKED_RISE = 3.2, 3.2
 
 
 @dataclass(frozen=True)
 class Lead:
-    """The lead's `midi` (nan for silence), how probably it `sounds` and `begins`, each frame of COARSE_HOP_S;
+    """The lead's `midi` (nan for silence), how probably it `sounds` and `begins`, and its level, each frame of
 
-    its level, and the levels in dB of its first harmonics, shape (n, harmonics).
+    COARSE_HOP_S.
     """
 
     midi: NDArray[np.float64]
     sounds: NDArray[np.float64]
     begins: NDArray[np.float64]
     level_db: NDArray[np.float64]
-    harmonics_db: NDArray[np.float32]
 
 
 def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
@@ -82,7 +79,7 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     begins = np.where(same, judged.begins, 0.0).max(axis=1)
     sounds = np.where(voiced, judged.sounds[rows, column], 0.0)
     levels = _harmonic_levels(spectra, midi)
-    return Lead(midi, sounds, begins, _level_db(levels, midi, spectra.loudest_db), levels)
+    return Lead(midi, sounds, begins, _level_db(levels, midi, spectra.loudest_db))
 
 
 def _harmonic_levels(spectra: Spectra, midi: NDArray[np.float64]) -> NDArray[np.float32]:
@@ -113,8 +110,7 @@ def as_track(
 ) -> tuple[Frames, PitchTrack, NDArray[np.intp]]:
     """The line on the finer frames that notes are cut from: `count` frames, the track, and the attacks.
 
-    The candidates stand in for those of a guitar alone, with their probability for clarity, and the harmonics of
-    the line for the spectrum: what changes in them tells a picked note from a legato one.
+    The candidates stand in for those of a guitar alone, with their probability for clarity; there are no bands.
     """
     ratio = COARSE_HOP // HOP
     rows = np.minimum(np.arange(count) // ratio, len(lead.midi) - 1)
@@ -132,8 +128,6 @@ def as_track(
     flux[attacks[attacks < count]] = 5.0 * lead.begins[attacks[attacks < count] // ratio]
     candidates = np.where(found.bins[rows] >= 0, found.midi[rows], np.nan).astype(np.float64)
     probability = judged.sounds[rows].astype(np.float64)
-    per_harmonic = _PICKED_RISE / (_PICKED_DB * len(_LEVEL_HARMONICS))
-    bands = lead.harmonics_db[rows] * np.float32(per_harmonic)
-    frames = Frames(candidates, probability, probability, level, flux, bands, aligned=True)
+    frames = Frames(candidates, probability, probability, level, flux, np.zeros((count, 0), np.float32))
     assert ratio * HOP_S == COARSE_HOP_S
     return frames, PitchTrack(midi, clarity), attacks[attacks < count]

@@ -1,43 +1,78 @@
 """Whether a recording is a guitar alone or a lead over a band.
 
 A band leaves few silences, blurs every period, fills the lows under the guitar, and leaves the judge of a guitar
-alone in doubt. The weights are a logistic regression on the benchmark's pieces and mixes, whole and in parts. Where
-that leaves it open (low riffs, hum, halls, small bands), it is heard as both, and what is believed decides: a band
-heard as a guitar alone gives many notes of little belief, a guitar heard through a band that is not there few notes.
+alone in doubt. Where that leaves it open (low riffs, hum, halls, small bands), it is heard as both, and what is
+believed decides: a band heard as a guitar alone gives many notes of little belief, a guitar heard through a band that
+is not there few notes. Both are logistic regressions; benchmarks/train_mix.py fits them into mix.json.
 """
 
+import json
 from collections.abc import Sequence
+from functools import lru_cache
+from importlib.resources import files
 from typing import Literal
 
 import numpy as np
 
 from eager_owl.hearing.frames import HOP, Frames
 from eager_owl.hearing.judge import Judgement
-from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP, Spectra
+from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP, Candidates, Spectra
 
 Mix = Literal["solo", "band"]
 
 _LOUD_DB = 35.0
-_UNDER_MIDI = 38
-# Of that score, between these bounds both are tried; benchmarks/train_mix.py fits what then decides.
-OPEN_FROM, OPEN_TO = -3.5, 6.5
-_BELIEVED = {"bias": 0.45, "score": 0.68, "surer": 16.96, "more": 2.89}
-_WEIGHTS = {"bias": -1.03, "clarity": -9.99, "lows": 19.2, "sounding": 15.21, "doubt": 8.94}
+# Lows are what sounds under the guitar: under its lowest string, or a little under the lowest pitch surely judged.
+_UNDER_MIDI, _UNDER_LOWEST, _SURE, _LOWEST_PERCENT = 38, 3, 0.7, 3
+_HUM_PERCENT = 15  # of the time a hum is as loud as ever; a bass is not
+_STRUCK_UNDER_MIDI, _RISE = 52, 2  # basses and drums; frames over which a rise of level is measured
+# Of the score, between these bounds both are tried.
+OPEN_FROM, OPEN_TO = -3.0, 3.0
 
 
-def mix_score(frames: Frames, spectra: Spectra, judged: Judgement) -> float:
-    """How much it sounds like a band, in log-odds; `judged` as of a guitar alone."""
+@lru_cache
+def _weights() -> dict[str, dict[str, float]]:
+    loaded: dict[str, dict[str, float]] = json.loads(
+        (files("eager_owl.hearing") / "mix.json").read_text(encoding="utf-8")
+    )
+    return loaded
+
+
+def _weighed(name: str, seen: dict[str, float]) -> float:
+    weights = _weights()[name]
+    return weights["bias"] + sum(weights[key] * value for key, value in seen.items())
+
+
+def sound_of_mix(frames: Frames, spectra: Spectra, found: Candidates, judged: Judgement) -> dict[str, float]:
+    """What the score is weighed from, by name."""
     loud = frames.level_db > frames.level_db.max() - _LOUD_DB
-    under = spectra.sharp[:, : (_UNDER_MIDI - AXIS_LOW_MIDI) * BINS_PER_SEMITONE]
+    coarse = loud[:: COARSE_HOP // HOP][: len(spectra)]
+    sure = found.midi[judged.sounds > _SURE]
+    lowest = float(np.percentile(sure, _LOWEST_PERCENT)) if len(sure) else float(_UNDER_MIDI)
+    under = spectra.sharp[:, : _bin_of(_UNDER_MIDI)]
+    steady = spectra.sharp[:, : _bin_of(min(_UNDER_MIDI, lowest - _UNDER_LOWEST))]
+    changing = np.maximum(steady - np.percentile(steady, _HUM_PERCENT, axis=0), 0)
+    low = spectra.quick[:, : _bin_of(_STRUCK_UNDER_MIDI)]
+    fourth = found.height[:, 3] / (found.height[:, 0] + 1e-6)
     p = judged.sounds
     entropy = -(p * np.log(p + 1e-6) + (1 - p) * np.log(1 - p + 1e-6)).sum(axis=1)
-    seen = {
+    return {
         "clarity": float(frames.clarity.max(axis=1)[loud].mean()),
-        "lows": float((under.max(axis=1) - spectra.sharp.max(axis=1)).mean()),
+        "lows that change": float(changing.max(axis=1)[: len(coarse)][coarse].mean()),
+        "lows": float((under.max(axis=1) - spectra.sharp.max(axis=1))[: len(coarse)][coarse].mean()),
+        "struck low": float(np.maximum(low[_RISE:] - low[:-_RISE], 0).mean()) if len(low) > _RISE else 0.0,
         "sounding": float(loud.mean()),
-        "doubt": float(entropy[loud[:: COARSE_HOP // HOP][: len(entropy)]].mean()),
+        "doubt": float(entropy[: len(coarse)][coarse].mean()),
+        "fourth against first": float(fourth[: len(coarse)][coarse].mean()),
     }
-    return _WEIGHTS["bias"] + sum(_WEIGHTS[name] * value for name, value in seen.items())
+
+
+def _bin_of(midi: float) -> int:
+    return max(BINS_PER_SEMITONE, round((midi - AXIS_LOW_MIDI) * BINS_PER_SEMITONE))
+
+
+def mix_score(frames: Frames, spectra: Spectra, found: Candidates, judged: Judgement) -> float:
+    """How much it sounds like a band, in log-odds; `judged` as of a guitar alone."""
+    return _weighed("sound", sound_of_mix(frames, spectra, found, judged))
 
 
 def compared(score: float, alone: Sequence[float], band: Sequence[float]) -> dict[str, float]:
@@ -49,5 +84,4 @@ def compared(score: float, alone: Sequence[float], band: Sequence[float]) -> dic
 
 def is_band(score: float, alone: Sequence[float], band: Sequence[float]) -> bool:
     """Whether the notes heard through a band are to be taken, rather than those heard of a guitar alone."""
-    seen = compared(score, alone, band)
-    return _BELIEVED["bias"] + sum(_BELIEVED[name] * value for name, value in seen.items()) > 0
+    return _weighed("believed", compared(score, alone, band)) > 0

@@ -1,7 +1,7 @@
 """From frames and pitch track to raw notes: attacks, plateaus of pitch between them, and what links plateaus.
 
-A note begins at an attack, or where the pitch steps or slides to another plateau without one. A rise that is
-slow and ends within a bend's reach, and its release, stay inside the note.
+A note begins at an attack, or where the pitch steps or slides to another plateau without one; what a junction of
+two plateaus is, eager_owl.hearing.transitions judges. A bend and its release stay inside the note.
 """
 
 import itertools
@@ -12,24 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, median_filter
 
-from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.frames import HOP_S, Frames
 from eager_owl.hearing.pitch_track import PitchTrack
 from eager_owl.hearing.plateaus import GAP_S, Plateau, calm_vibrato, find_plateaus, measure_transition
+from eager_owl.hearing.transitions import GOES_ON, SAME_SEMITONES, Beliefs, Decide, Junction
 
 Arrival = Literal["attack", "hammer_on", "pull_off", "slide"]
 
 # Without pitch between two attacks this near, the second belongs to the first.
 _UNPITCHED_GAP_S = 0.1
-# At a pitch step: what remains of the attack once the spectrum before is moved by the step, and how far the
-# level changes, against which a sum of 1 divides legato from picked.
-# Set on sampled guitars of two soundfonts, beside a third that nothing was set on (docs/hearing.md).
-_LONGEST_LEAP = 9.5  # semitones: further than a hand hammers is tapped
-_LEGATO_RISE = 3.2  # flux that remains, in the units of `Frames.flux`
-# A pitch that glides for so many frames makes more flux by itself, for so long at the most.
-_GLIDING_RISE, _GLIDING_FRAMES, _LONGEST_GLIDE_S = 9.0, 4, 0.25
-_LEGATO_LEVEL_DB, _LEGATO_LEVEL_FREE_DB = 2.6, 0.5  # what is over the second counts, in units of the first
-
 _SETTLE_FRAMES = 3  # after an attack, before pitch can be trusted
 # A smooth rise from the attack into the first plateau is a bend begun at once.
 _SCOOP_SEMITONES, _SCOOP_S = 0.6, 0.05  # at least so far, in at least so long
@@ -40,15 +31,7 @@ _SCOOP_STEEPEST, _SCOOP_BACK = 0.35, 0.08  # semitones from frame to frame, up a
 _PASSED_FRET_S = 0.06
 _PASSED_FRET_STEP = 1.4
 
-# Transitions, by the time from plateau to plateau.
-_STEP_S = 0.045  # quicker: hammer-on or pull-off
-# Slower: a bend or release, where it can be one; between: a slide. A bend mostly starts soon after the attack,
-# so the bound grows with the time the note has stood.
-_BEND_BOUNDS_S = (0.062, 0.097, 0.13)
-_LET_DOWN_S = 0.095  # slower than this, a fall from the attack is a bend let down
-_STOOD_S = (0.12, 0.22, 0.4)  # times for which the bounds above hold, straight lines between
 _BEND_REACH = 3.6  # semitones
-_STEEPEST_BEND = 38.0  # semitones a second
 
 # A note's end: this far below its loudest.
 _END_DROP_DB = 32.0
@@ -59,7 +42,11 @@ _TAPPED_S = 0.1  # a tap this near a note's start is that note's
 
 @dataclass
 class RawNote:
-    """Frames [start, end); `midi` the fretted pitch (not rounded); how it was reached; the plateaus in it."""
+    """Frames [start, end); `midi` the fretted pitch (not rounded); how it was reached; the plateaus in it.
+
+    `beliefs` in what led to it, where it may have come out of the note at `from_midi`; `inner` are those of the
+    junctions within it, with their semitones.
+    """
 
     start: int
     end: int
@@ -69,29 +56,12 @@ class RawNote:
     plateaus: list[Plateau] = field(default_factory=list)
     from_midi: float = 0.0
     arrival_s: float = 0.0
+    beliefs: Beliefs | None = None
+    inner: list[tuple[float, Beliefs]] = field(default_factory=list)
 
 
-def aligned_rise(frames: Frames, at: int, settled: int, semitones: float) -> float:
-    """Attack strength at a pitch step once the spectrum before is moved by the step: small for legato.
-
-    `at` is the frame the step begins at, `settled` the frame from which the new pitch stands.
-    """
-    shift = round(semitones)
-    before = frames.bands[max(0, at - 6) : max(1, at - 2)].mean(axis=0)
-    after = frames.bands[settled : settled + 4].max(axis=0)
-    if frames.aligned:
-        return float(np.abs(after - before).sum())
-    moved = np.roll(before, shift)
-    if shift > 0:
-        moved[:shift] = before[0]
-    elif shift < 0:
-        moved[shift:] = before[-1]
-    return float(np.maximum(after - maximum_filter1d(moved, 3), 0).sum())
-
-
-def find_notes(frames: Frames, track: PitchTrack, attacks: NDArray[np.intp] | None = None) -> list[RawNote]:
-    """All raw notes, in order; `attacks` (frames) are found unless given."""
-    attacks = find_attacks(frames) if attacks is None else attacks
+def find_notes(frames: Frames, track: PitchTrack, attacks: NDArray[np.intp], decide: Decide) -> list[RawNote]:
+    """All raw notes, in order: `attacks` are frames, and `decide` judges each junction of plateaus."""
     contour = calm_vibrato(_smooth(track.midi), attacks)
     edges = [0, *(int(a) for a in attacks), len(contour)]
     notes: list[RawNote] = []
@@ -109,25 +79,79 @@ def find_notes(frames: Frames, track: PitchTrack, attacks: NDArray[np.intp] | No
             continue
         if struck and (scooped := _scooped_from(contour, settled, chain[0])) is not None:
             chain.insert(0, scooped)
-        first = chain[0]
-        strength = float(frames.flux[start]) if struck else 0.0
-        if struck and notes and _is_legato(frames, notes[-1], first, start, contour):
-            note = _arrive(notes[-1], first, start, contour, strength)
-            if note is not notes[-1]:
+        for plateau, following in zip(chain, [*chain[1:], None], strict=True):
+            at = start if struck and plateau is chain[0] else None
+            beliefs = _beliefs(notes, plateau, following, at, contour, decide)
+            if beliefs is None or not _carry_on(notes, plateau, at, beliefs, frames, contour):
+                note = _struck(plateau, at, waiting, frames, contour)
+                if beliefs is not None:
+                    note.beliefs, note.from_midi = beliefs, notes[-1].plateaus[-1].midi
                 notes.append(note)
-        else:
-            onset = (
-                start if struck and np.isnan(contour[start : first.start]).sum() < 2 * GAP_S / HOP_S else first.start
-            )
-            if waiting is not None and onset - waiting < _UNPITCHED_GAP_S / HOP_S:
-                onset, strength = waiting, max(strength, float(frames.flux[waiting]))
-            notes.append(RawNote(onset, first.end, first.midi, "attack", strength, [first]))
-        waiting = None
-        for plateau in chain[1:]:
-            note = _arrive(notes[-1], plateau, None, contour, 0.0)
-            if note is not notes[-1]:
-                notes.append(note)
+            waiting = None
     return _trim(notes, frames, track)
+
+
+def _beliefs(
+    notes: list[RawNote],
+    plateau: Plateau,
+    following: Plateau | None,
+    at: int | None,
+    contour: NDArray[np.float64],
+    decide: Decide,
+) -> Beliefs | None:
+    """What led to a plateau; None where it cannot have come out of the note before."""
+    if not notes or np.isnan(contour[notes[-1].plateaus[-1].end : plateau.start]).sum() > GAP_S / HOP_S:
+        return None
+    note = notes[-1]
+    junction = Junction(note.start, note.midi, note.arrival != "attack", note.plateaus[-1], plateau, following, at)
+    if at is None and abs(junction.step) < SAME_SEMITONES:
+        return {"bent": 1.0}
+    return decide(contour, junction)
+
+
+def _struck(
+    plateau: Plateau, at: int | None, waiting: int | None, frames: Frames, contour: NDArray[np.float64]
+) -> RawNote:
+    """A note begun by a stroke: at the attack, if the pitch was there soon after it."""
+    onset, strength = plateau.start, 0.0
+    if at is not None:
+        strength = float(frames.flux[at])
+        if np.isnan(contour[at : plateau.start]).sum() < 2 * GAP_S / HOP_S:
+            onset = at
+        if waiting is not None and onset - waiting < _UNPITCHED_GAP_S / HOP_S:
+            onset, strength = waiting, max(strength, float(frames.flux[waiting]))
+    return RawNote(onset, plateau.end, plateau.midi, "attack", strength, [plateau])
+
+
+def _carry_on(
+    notes: list[RawNote],
+    plateau: Plateau,
+    at: int | None,
+    beliefs: Beliefs,
+    frames: Frames,
+    contour: NDArray[np.float64],
+) -> bool:
+    """Add a plateau that nobody struck: to the last note, or as another that the fretting hand made of it."""
+    outcome, note = max(beliefs, key=lambda name: beliefs[name]), notes[-1]
+    last = note.plateaus[-1]
+    if outcome == "struck":
+        return False
+    if outcome in GOES_ON:
+        note.plateaus.append(plateau)
+        note.end = plateau.end
+        note.inner.append((plateau.midi - last.midi, beliefs))
+        if outcome == "let_down":  # the fretted pitch is where it ends
+            note.midi = plateau.midi
+        return True
+    move = measure_transition(contour, last, plateau)
+    name: Arrival = "slide" if outcome == "slide" else "hammer_on" if move.semitones > 0 else "pull_off"
+    start = min(max(move.middle if at is None else at, last.start + 1), plateau.end - 1)
+    note.end = min(note.end, start)
+    strength = float(frames.flux[at]) if at is not None else 0.0
+    notes.append(
+        RawNote(start, plateau.end, plateau.midi, name, strength, [plateau], last.midi, move.seconds, beliefs)
+    )
+    return True
 
 
 def _scooped_from(contour: NDArray[np.float64], settled: int, first: Plateau) -> Plateau | None:
@@ -183,62 +207,6 @@ def _drop_passed_frets(chain: list[Plateau]) -> list[Plateau]:
                 continue
         kept.append(here)
     return kept
-
-
-def _is_legato(frames: Frames, note: RawNote, plateau: Plateau, at: int, contour: NDArray[np.float64]) -> bool:
-    """Whether a rise in flux is only the spectrum moving with a new pitch."""
-    last = note.plateaus[-1]
-    step = plateau.midi - last.midi
-    way = contour[last.end : plateau.start]
-    if (
-        not 0.6 <= abs(step) <= _LONGEST_LEAP
-        or np.isnan(way).sum() > GAP_S / HOP_S
-        or len(way) > _LONGEST_GLIDE_S / HOP_S
-    ):
-        return False
-    before = frames.level_db[max(0, at - 5) : max(1, at - 1)].mean()
-    after = frames.level_db[at + 2 : at + 8].max(initial=-200.0)
-    changed = max(0.0, abs(float(after - before)) - _LEGATO_LEVEL_FREE_DB)
-    # A pick breaks the line; a slide is heard on its way, and its passing frets are flux of their own.
-    share = (way - last.midi) / step
-    gliding = np.count_nonzero((share > 0.15) & (share < 0.85)) >= _GLIDING_FRAMES
-    limit = _GLIDING_RISE if gliding else _LEGATO_RISE
-    return aligned_rise(frames, at, max(plateau.start, at + 2), step) / limit + changed / _LEGATO_LEVEL_DB < 1.0
-
-
-def _arrive(
-    note: RawNote, plateau: Plateau, at: int | None, contour: NDArray[np.float64], strength: float
-) -> RawNote:
-    """The note that a plateau belongs to when it is reached without an attack: this one, or a new one."""
-    last = note.plateaus[-1]
-    if np.isnan(contour[last.end : plateau.start]).sum() > GAP_S / HOP_S:
-        return RawNote(plateau.start, plateau.end, plateau.midi, "attack", 0.0, [plateau])
-    if abs(plateau.midi - last.midi) < 0.4:
-        note.plateaus.append(plateau)
-        note.end = plateau.end
-        return note
-    move = measure_transition(contour, last, plateau)
-    rises, bent = move.semitones > 0, last.midi - note.midi > 0.4
-    above = plateau.midi - note.midi
-    stood = (move.middle - note.start) * HOP_S - move.seconds / 2
-    bound = _BEND_BOUNDS_S[0] if bent else float(np.interp(stood, _STOOD_S, _BEND_BOUNDS_S))
-    slow = move.seconds > bound and move.steepest < _STEEPEST_BEND
-    if slow and ((rises and above <= _BEND_REACH) or (bent and above > -0.4)):
-        note.plateaus.append(plateau)
-        note.end = plateau.end
-        return note
-    let_down = move.seconds > _LET_DOWN_S and move.steepest < _STEEPEST_BEND
-    if let_down and not rises and not bent and move.semitones >= -2.4 and note.arrival == "attack":
-        # Struck already bent, then let down: the fretted pitch is where it ends.
-        note.plateaus.append(plateau)
-        note.end, note.midi = plateau.end, plateau.midi
-        return note
-    name: Arrival = "slide"
-    if move.seconds <= _STEP_S:
-        name = "hammer_on" if rises else "pull_off"
-    start = min(max(move.middle if at is None else at, last.start + 1), plateau.end - 1)
-    note.end = min(note.end, start)
-    return RawNote(start, plateau.end, plateau.midi, name, strength, [plateau], last.midi, move.seconds)
 
 
 def _trim(notes: list[RawNote], frames: Frames, track: PitchTrack) -> list[RawNote]:

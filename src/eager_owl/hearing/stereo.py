@@ -3,8 +3,11 @@
 What plays somewhere else is in the way of a lead. Each candidate pitch has a place: the balance of the channels at
 its harmonics (C. Avendano, "Frequency-domain source identification and manipulation in stereo mixes", WASPAA 2003).
 Where most of what is judged to be the lead has its place, the sound is brought forward and heard once more. The
-second hearing counts where it is surer and still the same line.
+second hearing counts where it is surer and still the same line. What of the line is another voice's is told apart.
 """
+
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +19,8 @@ from eager_owl.hearing.detect import Detection, Listening, MixWanted, Progress, 
 from eager_owl.hearing.frames import RATE_HZ
 from eager_owl.hearing.hints import NO_HINTS, Hints
 from eager_owl.hearing.salience import COARSE_HOP
+from eager_owl.hearing.voices import other_voices
+from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import midi_to_hz
 
 _WINDOW = 2048
@@ -27,7 +32,6 @@ _WIDE = 0.06  # a mix of which all stands nearer together than this tells nothin
 # So much more belief, in the mean, must the second hearing bring, and keep so many of the first one's notes: another
 # instrument at that place is believed as readily.
 _SURER, _KEPT = 0.002, 0.55
-_SAME_S = 0.05
 
 
 def detect_in_stereo(
@@ -51,6 +55,7 @@ def detect_in_stereo(
     samples = resample(samples, rate, RATE_HZ)
     heard = listen(mono(samples), RATE_HZ, reference_cents, first, mix, hints)
     found = detected(heard, hints)
+    others = _other_notes(samples, found, heard) if heard.kind == "band" and not hints.taps else ()
     place = lead_place(samples, heard) if is_stereo and heard.kind == "band" else None
     cents = heard.reference_cents
     del heard  # it is as large as the next one
@@ -60,7 +65,26 @@ def detect_in_stereo(
         if _belief(again) > _belief(found) + _SURER and _kept(found, again) >= _KEPT:
             found = again
     progress(1.0, "done")
-    return found
+    lead = tuple(note for note in found.notes if not any(note.is_same(other) for other in others))
+    notes = tuple(replace(note, id=index) for index, note in enumerate(lead, 1))
+    return replace(found, notes=notes, others=others)
+
+
+def _other_notes(samples: NDArray[np.float32], found: Detection, heard: Listening) -> tuple[Note, ...]:
+    """The notes that another voice than the lead plays; `samples` are what was `heard`."""
+    places = note_places(samples, found.notes, found.reference_cents) if samples.shape[1] == 2 else None
+    others = other_voices(found.notes, heard.spectra, found.reference_cents, places)
+    return tuple(note for index, note in enumerate(found.notes) if index in others)
+
+
+def note_places(samples: NDArray[np.float32], notes: Sequence[Note], cents: float) -> NDArray[np.float64]:
+    """The balance, -1 (left) to 1, of each note; `samples`, (frames, 2), are at RATE_HZ."""
+    frames, result = _framed(samples), []
+    for note in notes:
+        rows = np.arange(round(note.onset * RATE_HZ / COARSE_HOP) + 2, round(note.end * RATE_HZ / COARSE_HOP) + 3)
+        rows = np.minimum(rows, len(frames) - 1)
+        result.append(float(np.median(_places(frames[rows], np.full((len(rows), 1), note.pitch + cents / 100)))))
+    return np.array(result)
 
 
 def _belief(found: Detection) -> float:
@@ -69,10 +93,7 @@ def _belief(found: Detection) -> float:
 
 def _kept(before: Detection, after: Detection) -> float:
     """The share of notes that are there still."""
-    kept = [
-        any(note.pitch == other.pitch and abs(note.onset - other.onset) < _SAME_S for other in after.notes)
-        for note in before.notes
-    ]
+    kept = [any(note.is_same(other) for other in after.notes) for note in before.notes]
     return float(np.mean(kept)) if kept else 1.0
 
 
@@ -96,15 +117,19 @@ def lead_place(samples: NDArray[np.float32], heard: Listening) -> float | None:
 
 def _candidate_places(samples: NDArray[np.float32], midi: NDArray[np.float32]) -> NDArray[np.float64]:
     """The balance at the harmonics of each candidate, weighed by their magnitude, shape of `midi`."""
-    count = len(midi)
-    padded = np.pad(samples, ((_WINDOW // 2, _WINDOW // 2 + COARSE_HOP), (0, 0)))
-    frames = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW, axis=0)[::COARSE_HOP][:count]
+    frames = _framed(samples)[: len(midi)]
     return np.concatenate(
-        [_places(frames[first : first + _ROWS], midi[first : first + _ROWS]) for first in range(0, count, _ROWS)]
+        [_places(frames[first : first + _ROWS], midi[first : first + _ROWS]) for first in range(0, len(midi), _ROWS)]
     )
 
 
-def _places(frames: NDArray[np.float32], midi: NDArray[np.float32]) -> NDArray[np.float64]:
+def _framed(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A window around each frame of COARSE_HOP, shape (frames, 2, samples)."""
+    padded = np.pad(samples, ((_WINDOW // 2, _WINDOW // 2 + COARSE_HOP), (0, 0)))
+    return np.lib.stride_tricks.sliding_window_view(padded, _WINDOW, axis=0)[::COARSE_HOP]
+
+
+def _places(frames: NDArray[np.float32], midi: NDArray[np.floating]) -> NDArray[np.float64]:
     """Of some frames, shape (frames, 2, samples)."""
     power = np.abs(fft.rfft(frames * np.hanning(_WINDOW).astype(np.float32), axis=2)) ** 2
     rows, hz = np.arange(len(midi))[:, None], midi_to_hz(midi.astype(np.float64))

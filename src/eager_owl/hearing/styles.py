@@ -54,10 +54,11 @@ def name_styles(
             named[index] += (Technique("staccato", ratio=round(share, 2)),)
         if _is_ghost(index, notes, peaks):
             named[index] += (Technique("ghost"),)
-        fell = _way(
-            contours[index], note.end, following.start if following else len(level_db), note.plateaus[-1].midi
-        )
-        alone = following is None or (following.start - note.end) * HOP_S > _ALONE_S
+        # A fretted string goes under its pitch only where the hand slides away, or a bar lets it down.
+        sunk = min(0.0, note.plateaus[-1].midi - note.midi)
+        limit = following.start if following else len(level_db)
+        fell = sunk + _way(contours[index], note.end, limit, note.plateaus[-1].midi)
+        alone = following is None or (following.start - note.end) * HOP_S > _ALONE_S or bool(sunk)
         if fell <= -_NOWHERE_SEMITONES and alone:
             named[index] += (Technique("slide_out", round(fell, 1)),)
         # Backwards from the first plateau, to the attack or the note before.

@@ -11,7 +11,7 @@ from typing import Literal
 
 from eager_owl.rhythm.chart import Chart, parse_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.solo.techniques import BENDS, Technique, TechniqueName
+from eager_owl.solo.techniques import BENDS, LEGATO, Manner, Technique, TechniqueName
 from eager_owl.theory.key import Key, parse_key
 
 # How the plucking hand strikes: the pick down or up, or a finger.
@@ -28,8 +28,12 @@ STAGES: tuple[Stage, ...] = ("to hear", "heard", "placed", "reasoned", "proved",
 # Sampling step of a note's measured contour and level.
 CONTOUR_HOP_S = 0.01
 MIN_NOTE_S = 0.02
+# Another manner of playing a note, by so much, is a doubt.
+MANNER_IN_DOUBT = 0.3
 # Onsets within this are one stroke: a strum over a few strings, or one string heard a little after the other.
 TOGETHER_S = 0.035
+# A note heard again is found this near to where it was.
+SAME_ONSET_S = 0.05
 MIN_PHRASE_S = 0.1
 
 
@@ -62,10 +66,10 @@ class Note:
     """One note. `pitch` is the fretted pitch before any bend; `id` is unique within its solo.
 
     `contour_cents` (against the fretted pitch) and `level_db` are sampled every CONTOUR_HOP_S from the
-    onset. `runners_up` are (pitch, share of belief) of other readings. `stroke`, `source` (a scale source by name)
-    and `role` (what it does in the line) are the player's own choices, None where the proposed one stands.
-    `stiffness` is the measured inharmonicity of the partials (B in f = k f0 sqrt(1 + B k^2)), None where the note was
-    too short or unclear for it.
+    onset. `runners_up` are (pitch, share of belief) of other readings, `other_manners` those of how it was played.
+    `stroke`, `source` (a scale source by name) and `role` (what it does in the line) are the player's own choices,
+    None where the proposed one stands. `stiffness` is the measured inharmonicity of the partials (B in
+    f = k f0 sqrt(1 + B k^2)), None where the note was too short or unclear for it.
     """
 
     id: int
@@ -80,6 +84,7 @@ class Note:
     loudness_db: float = -20.0
     confidence: float = 1.0
     runners_up: tuple[tuple[int, float], ...] = ()
+    other_manners: tuple[tuple[Manner, float], ...] = ()
     contour_cents: tuple[int, ...] = ()
     level_db: tuple[int, ...] = ()
     stiffness: float | None = None
@@ -112,6 +117,24 @@ class Note:
         if self.bend is None or (self.bend.kind.struck_bent and self.bend.kind.released):
             return self.pitch
         return self.pitch + round(self.bend.bend_semitones)
+
+    def is_same(self, other: "Note") -> bool:
+        """Whether another note, heard another time, is this one."""
+        return self.pitch == other.pitch and abs(self.onset - other.onset) <= SAME_ONSET_S
+
+    @property
+    def manner(self) -> Manner:
+        """How it was come to: by the fretting hand, by a bend, or plainly picked."""
+        arrival = self.technique(*LEGATO) or self.bend
+        return arrival.name if arrival else "picked"
+
+    @property
+    def manner_in_doubt(self) -> Manner | None:
+        """How else it may well have been played, unless the player has said how it was."""
+        if not self.other_manners or "techniques" in self.pins:
+            return None
+        manner, share = self.other_manners[0]
+        return manner if share >= MANNER_IN_DOUBT else None
 
     @property
     def muted(self) -> bool:
@@ -179,13 +202,18 @@ def fret_mm(fret: float, scale_mm: float) -> float:
 
 @dataclass(frozen=True)
 class Phrase:
-    """A stretch of the recording, named. `removed` are (onset, pitch) of detected notes the player threw out."""
+    """A stretch of the recording, named.
+
+    `removed` are (onset, pitch) of detected notes the player threw out; `others` are notes of another voice that were
+    heard in it: they are none of the solo, until the player takes them.
+    """
 
     start: float
     end: float
     name: str = ""
     stage: Stage = "to hear"
     removed: tuple[tuple[float, int], ...] = ()
+    others: tuple[Note, ...] = ()
     remarks: tuple[Remark, ...] = ()
 
     def holds(self, time_s: float) -> bool:

@@ -12,6 +12,9 @@ TechniqueName = Literal[
     "let_ring", "harmonic", "tap",
 ]  # fmt: skip
 
+# How a note may have been played: by a technique, or plainly picked.
+Manner = TechniqueName | Literal["picked"]
+
 # Where a bend goes that somebody named without a size: a whole step, the commonest.
 UNSIZED_BEND_SEMITONES = 2.0
 
@@ -111,6 +114,11 @@ TECHNIQUES: dict[TechniqueName, TechniqueKind] = {
 
 BENDS: tuple[TechniqueName, ...] = tuple(name for name, kind in TECHNIQUES.items() if kind.bends)
 LEGATO: tuple[TechniqueName, ...] = tuple(name for name, kind in TECHNIQUES.items() if kind.legato)
+
+
+def manner_words(manner: Manner) -> str:
+    """A manner of playing as one says it."""
+    return "picked" if manner == "picked" else TECHNIQUES[manner].words
 
 
 def bend_words(semitones: float) -> str:

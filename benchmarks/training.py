@@ -1,0 +1,103 @@
+"""What hearing is trained on: composed phrases and bands of three soundfonts, plain and coloured as records are.
+
+A fourth soundfont is never heard here, so that it can be measured on; nor are the benchmark's seeds.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import pedalboard
+from numpy.typing import NDArray
+
+from benchmarks.band import COMPING, OTHER_COMPING, mixed
+from benchmarks.colours import colours, dense_band
+from benchmarks.idioms import HARDER, the_hand
+from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
+from eager_owl.audio.decode import mono
+from eager_owl.hearing.judge import Kind
+
+SOUNDFONTS = ("timgm", "fluidr3", "opl3")
+
+
+@dataclass(frozen=True)
+class Example:
+    """Mono samples at RATE_HZ, what the guitar or the lead truly played, and the tuning offset."""
+
+    samples: NDArray[np.float32]
+    piece: Piece
+    detune_cents: float
+
+
+def through_effects(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
+    """The guitar with a body, an amplifier and a room of random settings."""
+    chain: list[pedalboard.Plugin] = []
+    if rng.random() < 0.4:
+        chain.append(pedalboard.Distortion(float(rng.uniform(4, 28))))
+    if rng.random() < 0.7:
+        chain.append(pedalboard.LowShelfFilter(float(rng.uniform(150, 400)), float(rng.uniform(-9, 6))))
+        chain.append(pedalboard.HighShelfFilter(float(rng.uniform(1500, 4000)), float(rng.uniform(-14, 6))))
+        chain.append(pedalboard.PeakFilter(float(rng.uniform(400, 2500)), float(rng.uniform(-8, 8)), 1.0))
+    if rng.random() < 0.4:
+        for hz in np.geomspace(110, 3500, 5) * rng.uniform(0.8, 1.25, 5):
+            chain.append(pedalboard.PeakFilter(float(hz), float(rng.uniform(-9, 9)), float(rng.uniform(0.8, 3))))
+    if rng.random() < 0.3:
+        chain.append(pedalboard.Chorus(rate_hz=float(rng.uniform(0.4, 2)), depth=0.15, mix=0.4))
+    if rng.random() < 0.5:
+        room, wet = float(rng.uniform(0.2, 0.8)), float(rng.uniform(0.05, 0.3))
+        chain.append(pedalboard.Reverb(room_size=room, wet_level=wet, dry_level=1.0))
+    if rng.random() < 0.3:
+        chain.append(pedalboard.Compressor(threshold_db=-24, ratio=4))
+    out = pedalboard.Pedalboard(chain)(samples[None, :].astype(np.float32), RATE_HZ)[0]
+    power = float(np.mean(samples**2)) / max(float(np.mean(out**2)), 1e-12)
+    out = out * np.sqrt(power)
+    noise = rng.standard_normal(len(out)) * np.sqrt(float(np.mean(out**2))) * 10 ** (-float(rng.uniform(35, 70)) / 20)
+    return np.asarray(out + noise, dtype=np.float32)
+
+
+def coloured(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
+    """A guitar as it is, through an amplifier and a room, or coloured as records are."""
+    draw = rng.random()
+    if draw < 0.2:
+        return samples
+    if draw < 0.5:
+        return through_effects(samples, rng)
+    chains = [*colours(rng).values()]
+    return mono(chains[int(rng.integers(len(chains)))](samples))
+
+
+def guitar(seed: int, of_the_hand: bool = False) -> Example:
+    """A guitar alone: of all idioms, or most of it what the fretting hand does between strokes."""
+    rng = np.random.default_rng(seed)
+    font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
+    if of_the_hand:
+        idioms = (the_hand,) if rng.random() < 0.6 else (*IDIOMS, *HARDER)
+    elif rng.random() < 0.4:
+        idioms = (*TOGETHER, *(idiom for idiom in HARDER if idiom.__name__ in ("let_ring", "unison_bends", "sixths")))
+    elif rng.random() < 0.35:
+        idioms = (the_hand,)
+    else:
+        idioms = (*IDIOMS, *HARDER)
+    piece, detune = idioms[int(rng.integers(len(idioms)))](rng), float(rng.uniform(-50, 50))
+    return Example(coloured(render(piece, program, detune, font), rng), piece, detune)
+
+
+def band(seed: int) -> Example:
+    """A lead through a band: half of them dense."""
+    rng = np.random.default_rng(seed)
+    font, other, program = str(rng.choice(SOUNDFONTS)), str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
+    level_db = float(rng.uniform(-4, 8))
+    if seed % 2:
+        dense = dense_band(seed, level_db, font, other)
+        return Example(mono(dense.sound), dense.lead, dense.detune_cents)
+    comping = str(rng.choice([*(COMPING | OTHER_COMPING)]))
+
+    def touched(lead: NDArray[np.float32]) -> NDArray[np.float32]:
+        return through_effects(lead, rng) if rng.random() < 0.5 else lead
+
+    mix = mixed(seed, program, comping, level_db + 1, font, other, touched)
+    return Example(mix.samples, mix.lead, mix.detune_cents)
+
+
+def example(kind: Kind, seed: int, of_the_hand: bool = False) -> Example:
+    """One recording of either kind."""
+    return guitar(seed, of_the_hand) if kind == "alone" else band(seed)

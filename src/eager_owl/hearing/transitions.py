@@ -1,0 +1,237 @@
+"""What leads from one plateau of pitch to the next: a new stroke, the fretting hand, or the same note going on.
+
+A small network weighs what is measured at such a junction: the way of the pitch, the attack against the usual one of
+the recording, the judge's word, and how the harmonics change across the step, each against its own. It was trained by
+benchmarks/train_transitions.py on composed phrases of sampled guitars, for a guitar alone and for a lead over a band.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+from typing import Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.hearing.frames import HOP, HOP_S, Frames
+from eager_owl.hearing.judge import Judgement, Kind
+from eager_owl.hearing.plateaus import Plateau, measure_transition
+from eager_owl.hearing.salience import (
+    BINS_PER_SEMITONE,
+    COARSE_HOP,
+    FIRST_PITCH_BIN,
+    LOWEST_MIDI,
+    Candidates,
+    Spectra,
+    harmonic_shift,
+)
+
+Outcome = Literal["struck", "legato", "slide", "bent", "let_down"]
+OUTCOMES: tuple[Outcome, ...] = get_args(Outcome)
+Beliefs = dict[Outcome, float]
+GOES_ON: tuple[Outcome, ...] = ("bent", "let_down")  # the same note
+
+# Nearer than this, in semitones, it is the same pitch: struck again, or going on.
+SAME_SEMITONES = 0.4
+# Semitones: further up than a bend goes, and further than a hand reaches on a string without sliding.
+_BEND_REACH, _HAND_REACH = 4.2, 9.5
+_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0)
+# Coarse frames around a junction whose levels are compared: before, as it is struck, and settled.
+_BEFORE, _STRUCK, _SETTLED = slice(-5, -1), slice(0, 3), slice(3, 7)
+_NEAR_SEMITONES, _NEAR_FRAMES = 0.7, 4
+_LEAST_S, _MOST_S = 0.004, 2.0
+_MOST_STEPS = 12.0
+
+
+@dataclass(frozen=True)
+class Junction:
+    """Where a plateau gives way to the next.
+
+    Of the note so far: the frame it began at, its fretted pitch, how it was reached and its last plateau; then what
+    comes, what follows that (if anything does before the next attack), and the frame of an attack, if there is one.
+    """
+
+    note_start: int
+    note_midi: float
+    note_legato: bool
+    last: Plateau
+    plateau: Plateau
+    following: Plateau | None
+    attack: int | None
+
+    @property
+    def step(self) -> float:
+        """Semitones from the one plateau to the other."""
+        return self.plateau.midi - self.last.midi
+
+    @property
+    def bent(self) -> bool:
+        """Whether the note has already left its fret."""
+        return self.last.midi - self.note_midi > SAME_SEMITONES
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What was measured of a recording, that junctions are described by; `usual_flux` of its attacks."""
+
+    frames: Frames
+    spectra: Spectra
+    found: Candidates
+    judged: Judgement
+    usual_flux: float
+
+
+def gather_evidence(
+    frames: Frames, spectra: Spectra, found: Candidates, judged: Judgement, attacks: NDArray[np.intp]
+) -> Evidence:
+    """With the median of the attacks' strength."""
+    usual = float(np.median(frames.flux[attacks])) if len(attacks) else 1.0
+    return Evidence(frames, spectra, found, judged, max(usual, 0.1))
+
+
+def describe_junction(evidence: Evidence, contour: NDArray[np.float64], junction: Junction) -> NDArray[np.float32]:
+    """What the network sees of a junction; `contour` is the whole track in MIDI numbers."""
+    last, plateau, at = junction.last, junction.plateau, junction.attack
+    frames = evidence.frames
+    if abs(junction.step) < SAME_SEMITONES:
+        middle, seconds, whole_s, steepest = plateau.start, 0.0, 0.0, 0.0
+    else:
+        move = measure_transition(contour, last, plateau)
+        middle, seconds, whole_s, steepest = move.middle, move.seconds, move.whole_s, move.steepest
+    where = middle if at is None else at
+    way = contour[last.end : plateau.start]
+    share = (way - last.midi) / junction.step if abs(junction.step) >= SAME_SEMITONES else np.zeros(len(way))
+    near = slice(max(0, where - 4), where + 5)
+    flux = float(frames.flux[near].max(initial=0.0))
+    level = frames.level_db
+    before_db = float(level[max(0, where - 6) : max(1, where - 1)].mean())
+    after_db = float(level[where + 2 : where + 9].max(initial=-120.0))
+    struck_db = float(level[junction.note_start : junction.note_start + 12].max(initial=-120.0))
+    following = junction.following
+    own = [
+        np.clip(junction.step, -_MOST_STEPS, _MOST_STEPS) / 4,
+        min(abs(junction.step), _MOST_STEPS) / 4,
+        abs(junction.step - round(junction.step)),
+        np.clip(plateau.midi - junction.note_midi, -_MOST_STEPS, _MOST_STEPS) / 4,
+        float(junction.bent),
+        float(junction.note_legato),
+        _log_s(seconds),
+        _log_s(whole_s),
+        np.log(1 + steepest) / 4,
+        _log_s((where - junction.note_start) * HOP_S),
+        _log_s((last.end - last.start) * HOP_S),
+        _log_s((plateau.end - plateau.start) * HOP_S),
+        _log_s((plateau.start - last.end) * HOP_S),
+        np.count_nonzero(np.isnan(way)) / 8,
+        np.count_nonzero((share > 0.15) & (share < 0.85)) / 8,
+        _off_frets(way - last.midi),
+        float(at is not None),
+        flux / 5,
+        np.log(max(flux, 0.05) / evidence.usual_flux),
+        (after_db - before_db) / 10,
+        (after_db - struck_db) / 10,
+        float(following is not None),
+        np.clip(following.midi - plateau.midi, -_MOST_STEPS, _MOST_STEPS) / 4 if following else 0.0,
+        float(following is not None and abs(following.midi - last.midi) < SAME_SEMITONES),
+        _wobble(contour[plateau.start : plateau.end]),
+    ]
+    coarse = where * HOP // COARSE_HOP
+    rows = slice(max(0, coarse - _NEAR_FRAMES), coarse + _NEAR_FRAMES + 1)
+    words = [
+        _word(evidence.found, layer, rows, midi)
+        for layer in (evidence.judged.begins, evidence.judged.struck, evidence.judged.sounds)
+        for midi in (plateau.midi, last.midi)
+    ]
+    return np.concatenate([own, words, *_levels(evidence, coarse, last.midi, plateau.midi)]).astype(np.float32)
+
+
+def _log_s(seconds: float) -> float:
+    return float(np.log(np.clip(seconds, _LEAST_S, _MOST_S) / _LEAST_S)) / 3
+
+
+def _off_frets(way: NDArray[np.float64]) -> float:
+    """How far a way keeps from whole semitones: a slide stands on the frets that it passes."""
+    way = way[np.isfinite(way)]
+    return float(np.abs(way - np.round(way)).mean()) if len(way) else 0.0
+
+
+def _wobble(values: NDArray[np.float64]) -> float:
+    values = values[np.isfinite(values)]
+    return min(float(values.std()), 1.0) if len(values) > 3 else 0.0
+
+
+def _word(found: Candidates, layer: NDArray[np.float32], rows: slice, midi: float) -> float:
+    """The judge's highest word on a pitch in some frames."""
+    near = np.abs(found.midi[rows] - midi) < _NEAR_SEMITONES
+    return float(np.where(near & (found.bins[rows] >= 0), layer[rows], 0.0).max(initial=0.0))
+
+
+def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> list[NDArray[np.float32]]:
+    """How each harmonic changes from the one pitch to the other, at once and settled; how the whole sound does."""
+    quick = evidence.spectra.quick
+    shifts = [harmonic_shift(h) for h in _HARMONICS]
+
+    def at(part: slice, midi: float) -> NDArray[np.float32]:
+        first = round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
+        bins = np.clip([first + shift for shift in shifts], 0, quick.shape[1] - 1)
+        rows = np.clip(np.arange(coarse + part.start, coarse + part.stop), 0, len(quick) - 1)
+        return np.asarray(quick[rows[:, None], bins].max(axis=0))
+
+    def broad(part: slice) -> NDArray[np.float32]:
+        rows = np.clip(np.arange(coarse + part.start, coarse + part.stop), 0, len(quick) - 1)
+        return np.array([each.mean() for each in np.array_split(quick[rows].max(axis=0), 4)], np.float32)
+
+    own = at(_BEFORE, before)
+    return [
+        at(_STRUCK, after) - own,
+        at(_SETTLED, after) - own,
+        at(_STRUCK, after) - at(_BEFORE, after),
+        own,
+        broad(_STRUCK) - broad(_BEFORE),
+        broad(_SETTLED) - broad(_BEFORE),
+    ]
+
+
+@lru_cache
+def _network(kind: Kind) -> tuple[NDArray[np.float32], ...]:
+    with (files("eager_owl.hearing") / f"transitions_{kind}.npz").open("rb") as file, np.load(file) as stored:
+        return tuple(stored[name].astype(np.float32) for name in ("w1", "b1", "w2", "b2", "w3", "b3"))
+
+
+def possible(junction: Junction) -> NDArray[np.bool_]:
+    """Which of OUTCOMES a hand can do here."""
+    step, above = junction.step, junction.plateau.midi - junction.note_midi
+    moves = abs(step) >= SAME_SEMITONES
+    return np.array(
+        [
+            True,
+            moves and abs(step) <= _HAND_REACH,
+            moves,
+            above <= _BEND_REACH,
+            moves and step < 0 and not junction.bent and not junction.note_legato,
+        ]
+    )
+
+
+def judge_junction(seen: NDArray[np.float32], junction: Junction, kind: Kind) -> Beliefs:
+    """The belief in each outcome, of those possible; they sum to 1."""
+    w1, b1, w2, b2, w3, b3 = _network(kind)
+    hidden = np.maximum(np.maximum(seen @ w1 + b1, 0) @ w2 + b2, 0)
+    share = np.where(possible(junction), 1 / (1 + np.exp(-(hidden @ w3 + b3))), 0.0) + 1e-9
+    return dict(zip(OUTCOMES, (share / share.sum()).tolist(), strict=True))
+
+
+Decide = Callable[[NDArray[np.float64], Junction], Beliefs]
+
+
+def decider(evidence: Evidence, kind: Kind, tapped: bool = False) -> Decide:
+    """What find_notes asks at each junction; where the attacks are `tapped`, a note begins at each."""
+
+    def decide(contour: NDArray[np.float64], junction: Junction) -> Beliefs:
+        beliefs = judge_junction(describe_junction(evidence, contour, junction), junction, kind)
+        if tapped and junction.attack is not None:
+            return {name: share for name, share in beliefs.items() if name not in GOES_ON}
+        return beliefs
+
+    return decide
