@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from eager_owl.hearing.beats import find_beats, fit_grid, measure_pulse, place_beats
 from eager_owl.hearing.breaths import find_breaths, suggest_phrases
 from eager_owl.hearing.salience import measure_spectra
-from eager_owl.rhythm.grid import BeatGrid, anchored, shifted_bar
+from eager_owl.rhythm.grid import BeatGrid, anchored, at_other_pace, shifted_bar
 from eager_owl.rhythm.values import write_values
 from tests.support import RATE, tone
 
@@ -74,6 +74,26 @@ class Beats(unittest.TestCase):
         grid, starts = self.found([float(s) for s in np.linspace(0.5, 0.6, 40)], 4, (0.5,))
         self.assertGreater(len(grid.anchors), 3)
         self.assert_on_the_beat(grid, starts)
+
+    def test_a_count_in_is_told_from_the_first_bar(self) -> None:
+        sound, starts = groove([0.5] * 32, 4, (0.5,))
+        clicks = np.zeros(4 * round(0.5 * RATE), np.float32)
+        for beat in range(4):
+            at = beat * round(0.5 * RATE) + round(0.4 * RATE)
+            clicks[at : at + 200] = sound[round(starts[1] * RATE) : round(starts[1] * RATE) + 200]
+        beats = find_beats(measure_pulse(measure_spectra(np.concatenate([clicks, sound]), RATE)))
+        assert beats is not None
+        self.assertAlmostEqual(fit_grid(beats).beat_at(2.0 + starts[0]), 0, delta=0.1)
+
+    def test_counted_at_another_pace(self) -> None:
+        grid = BeatGrid(100.0, 0.3, 4, ((0.0, 0.3), (8.0, 5.2)))
+        for times in (0.5, 2.0):
+            other = at_other_pace(grid, times)
+            self.assertEqual(other.bpm, 100 * times)
+            for time_s in (0.1, 2.0, 7.0):
+                self.assertAlmostEqual(other.beat_at(time_s), times * grid.beat_at(time_s))
+        with self.assertRaises(ValueError):
+            at_other_pace(BeatGrid(250.0), 2.0)
 
     def test_nothing_recurs_in_silence_or_a_moment(self) -> None:
         for seconds in (1, 6):

@@ -2,6 +2,6 @@
 
 from pathlib import Path
 
-__version__ = "0.3.0"
+__version__ = "0.4.0"
 
 ASSETS = Path(__file__).resolve().parent / "assets"

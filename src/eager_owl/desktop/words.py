@@ -66,11 +66,12 @@ def in_chord_words(reason: Reason) -> str:
 
 
 def mark_text(note: Note) -> str:
-    """The short tab sign drawn over a note's arrival: h, p, t, / or \\."""
+    """The short tab sign drawn over a note's arrival: h, p, t, / or \\, with a question mark where it is in doubt."""
     arrival = note.technique(*LEGATO)
     if arrival is None:
         return ""
-    return arrival.kind.before_falling if arrival.falls and arrival.kind.before_falling else arrival.kind.before
+    sign = arrival.kind.before_falling if arrival.falls and arrival.kind.before_falling else arrival.kind.before
+    return sign + "?" * (note.manner_in_doubt is not None)
 
 
 def clock_text(time_s: float, short: bool = False) -> str:

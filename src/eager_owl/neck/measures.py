@@ -65,6 +65,7 @@ class Lattice:
     bent: NDArray[np.bool_]
     slid: NDArray[np.bool_]
     legato: NDArray[np.bool_]
+    surely_legato: NDArray[np.float32]
     rings: NDArray[np.bool_]
     pointed: NDArray[np.bool_]
     low: NDArray[np.bool_]
@@ -77,6 +78,11 @@ class Lattice:
         at = np.arange(len(path)), np.asarray(path)
         arrays = {f.name: getattr(self, f.name) for f in fields(self)}
         return replace(self, **{name: array[at][:, None] for name, array in arrays.items() if array.ndim == 2})
+
+
+def surely(note: Note) -> float:
+    """How far a note was played as it is named: what is in doubt binds the hand less."""
+    return 1.0 if note.manner_in_doubt is None else max(0.0, 1 - 2 * note.other_manners[0][1])
 
 
 def build_lattice(
@@ -138,6 +144,9 @@ def build_lattice(
         bent=np.array([any(n.bend for n in stroke) for stroke in members]),
         slid=slid,
         legato=np.array([any(n.technique(*LEGATO) for n in stroke) for stroke in members]),
+        surely_legato=np.array(
+            [max(surely(n) * bool(n.technique(*LEGATO)) for n in stroke) for stroke in members], np.float32
+        ),
         rings=np.array([any(n.technique("let_ring") for n in stroke) for stroke in members]),
         pointed=np.array([all(pointed[i] for i in stroke) for stroke in strokes]),
         low=in_first_frets(top, instrument),
@@ -243,7 +252,7 @@ def step_measures(lattice: Lattice, first: int, last: int) -> Iterator[Measure]:
     yield "same_finger", _SURE * (same & ~rolled & ~slid & (~moved | (string == string_after)) & ~resting)
     yield (
         "legato_elsewhere",
-        _SURE * (legato & ~same_strings)
+        _SURE * of(lattice.surely_legato) * ~same_strings
         + _SURE
         * (lattice.rings[before][:, None, None] & (thinnest_after <= thickest) & (thickest_after >= thinnest)),
     )

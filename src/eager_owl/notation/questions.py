@@ -6,6 +6,7 @@ from dataclasses import replace
 from eager_owl.notation.tab import text_tab
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.remarks import remarks_of
+from eager_owl.solo.techniques import manner_words
 from eager_owl.theory.pitch import FLAT_NAMES, pitch_name
 
 _AROUND_S = 0.8  # shown to either side where there are no bars
@@ -25,6 +26,9 @@ def questions_text(solo: Solo, doubtful: Collection[int]) -> str:
                 f"{pitch_name(pitch, names)} ({100 * share:.0f} in 100)" for pitch, share in note.runners_up
             )
             words = f"Heard as {pitch_name(note.pitch, names)} ({100 * note.confidence:.0f} in 100)"
+            if note.manner_in_doubt is not None:
+                words += f", {manner_words(note.manner)}"
+                others = ", or ".join(filter(None, (others, manner_words(note.manner_in_doubt))))
             asked.append(
                 (
                     note.onset,

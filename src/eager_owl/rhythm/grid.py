@@ -100,6 +100,15 @@ def shifted_bar(grid: BeatGrid, beats: int) -> BeatGrid:
     return replace(grid, first_beat_s=grid.time_of(beats), anchors=anchors)
 
 
+def at_other_pace(grid: BeatGrid, times: float) -> BeatGrid:
+    """The grid counted so many times as fast: 2 takes each half beat for a beat, 0.5 two beats for one.
+
+    Raises ValueError for a tempo that is out of reach.
+    """
+    anchors = tuple((beat * times, time) for beat, time in grid.anchors)
+    return replace(grid, bpm=grid.bpm * times, anchors=anchors)
+
+
 def grid_from_taps(taps_s: Sequence[float], beats_per_bar: int) -> BeatGrid:
     """The steady grid that fits tapped times best (least squares over taps numbered by the median gap).
 

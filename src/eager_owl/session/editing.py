@@ -4,14 +4,15 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from eager_owl.rhythm.grid import BeatGrid, anchored, shifted_bar
+from eager_owl.rhythm.grid import BeatGrid, anchored, at_other_pace, shifted_bar
 from eager_owl.session.explaining import reason_schools
+from eager_owl.session.facts import pitch_in_doubt
 from eager_owl.session.hearing import carry_note
 from eager_owl.session.placing import placing_schools
 from eager_owl.session.session import Session
 from eager_owl.solo import edits
 from eager_owl.solo.document import STAGES, Note, Solo, Stage, change_notes, change_phrase
-from eager_owl.solo.techniques import TechniqueName
+from eager_owl.solo.techniques import Manner, TechniqueName
 from eager_owl.theory.words import quoted
 
 NOTE_NUDGE_S, PHRASE_NUDGE_S, CURSOR_STEP_S = 0.01, 0.05, 0.02
@@ -89,18 +90,22 @@ def next_doubt(session: Session) -> None:
 
 
 def accept(session: Session) -> None:
-    """The selected notes' pitches are right: pin them, and go to the next doubt."""
+    """What is in doubt of the selected notes is right: pin it, and go to the next doubt."""
     opened = session.solo
     queue = [note.id for note in opened.answers.doubts]
     here = list(opened.view.selection)
     if not here:
         next_doubt(session)
         return
-    opened.do("accept", lambda solo: change_notes(solo, here, lambda note: note.pinned("pitch")))
+    opened.do("accept", lambda solo: change_notes(solo, here, _accepted))
     later = [i for i in queue if i not in here]
     if later:
         at = queue.index(here[0]) if here[0] in queue else 0
         opened.select([later[at % len(later)]])
+
+
+def _accepted(note: Note) -> Note:
+    return note.pinned("pitch") if note.manner_in_doubt is None else note.pinned("pitch", "techniques")
 
 
 def walk_phrases(session: Session, by: int) -> None:
@@ -137,12 +142,19 @@ def take_pitch(session: Session, note_id: int, semitones: int) -> None:
 
 
 def take_runner_up(session: Session) -> None:
-    """Take the likeliest other reading of the selected note."""
+    """Take the likeliest other reading of the selected note: of its pitch, or of how it was played."""
     note = session.solo.selected[0]
-    if note.runners_up:
+    if note.manner_in_doubt is not None and not pitch_in_doubt(note):
+        take_manner(session, note.id, note.manner_in_doubt)
+    elif note.runners_up:
         take_pitch(session, note.id, note.runners_up[0][0] - note.pitch)
     else:
         session.tell("nothing else was heard in this note")
+
+
+def take_manner(session: Session, note_id: int, manner: Manner) -> None:
+    """Take another reading of how a note was played."""
+    session.solo.do("technique", lambda solo: edits.take_manner(solo, note_id, manner), [note_id])
 
 
 def set_timing(session: Session, note_id: int, onset: float, end: float) -> None:
@@ -179,6 +191,16 @@ def split_note(session: Session) -> None:
 def technique(name: TechniqueName) -> Act:
     """Give the selected notes a technique, or take it away."""
     return on_notes("technique", lambda solo, ids: edits.toggle_technique(solo, ids, name), place=True)
+
+
+def take_others(session: Session) -> None:
+    """Make what another voice played in the phrase notes of the solo."""
+    opened = session.solo
+    index, first = opened.view.phrase, opened.solo.next_id
+    if index is not None:
+        ids = range(first, first + len(opened.solo.phrases[index].others))
+        if opened.do("another voice taken", lambda solo: edits.take_others(solo, index), list(ids)):
+            opened.select(list(ids))
 
 
 def carry_to_repeats(session: Session) -> None:
@@ -328,6 +350,16 @@ def beat_here(session: Session) -> None:
 def move_beat(session: Session, beat: int, time_s: float) -> None:
     """A beat was dragged to a time."""
     _on_grid(session, "a beat moved", lambda grid: anchored(grid, beat, time_s))
+
+
+def count_faster(session: Session) -> None:
+    """Count twice as fast."""
+    _on_grid(session, "counted twice as fast", lambda grid: at_other_pace(grid, 2.0))
+
+
+def count_slower(session: Session) -> None:
+    """Count half as fast."""
+    _on_grid(session, "counted half as fast", lambda grid: at_other_pace(grid, 0.5))
 
 
 def bar_here(session: Session) -> None:

@@ -32,15 +32,26 @@ def chart_of(solo: Solo) -> Chart:
         return Chart()
 
 
-def is_doubtful(note: Note) -> bool:
-    """Whether a note is not wholly trusted and not yet pinned by the player."""
+def pitch_in_doubt(note: Note) -> bool:
+    """Whether a note's pitch is not wholly trusted and not yet pinned by the player."""
     return note.confidence < DOUBT_BELOW and "pitch" not in note.pins
+
+
+def is_doubtful(note: Note) -> bool:
+    """Whether it is in doubt what a note is, or how it was played."""
+    return pitch_in_doubt(note) or note.manner_in_doubt is not None
+
+
+def sureness(note: Note) -> float:
+    """Belief in what is least sure of a doubtful note."""
+    manner = 1 - note.other_manners[0][1] if note.manner_in_doubt is not None else 1.0
+    return min(note.confidence, manner) if pitch_in_doubt(note) else manner
 
 
 def doubts(solo: Solo, phrase: Phrase | None = None) -> list[Note]:
     """The doubtful notes of a phrase, or of all, worst first."""
     notes = solo.notes if phrase is None else solo.notes_in(phrase)
-    return sorted(filter(is_doubtful, notes), key=lambda note: note.confidence)
+    return sorted(filter(is_doubtful, notes), key=sureness)
 
 
 def tuning_words(cents: float) -> str:

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
 Progress = Callable[[float, str], bool]
 
+LET_DOWN = 4  # semitones under the lowest string that are heard where no range is given
 # A phrase is heard with this much of the recording around it, so that its first attack is one.
 _MARGIN_S = 0.3
 _AROUND_S = 8.0
@@ -77,6 +78,7 @@ class Heard:
 
     notes: tuple[Note, ...]
     reference_cents: float
+    others: tuple[Note, ...] = ()
 
 
 def focused(solo: Solo, samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -118,6 +120,8 @@ def hear_phrase(
 
     low, high = max(0.0, phrase.start - _MARGIN_S), phrase.end + _MARGIN_S
 
+    others: list[Note] = []
+
     def dry(start: float, end: float) -> NDArray[np.float32]:
         """The sound between two times, without the echoes of what was played before and in it."""
         before = min(start, REACH_S) if mix == "solo" else 0.0
@@ -141,6 +145,7 @@ def hear_phrase(
 
         found = detect_in_stereo(sound, recording.rate, cents, within, mix, hints)
         cents = found.reference_cents
+        others.extend(replace(note, onset=note.onset + start) for note in found.others)
         notes = found.notes
         if found.mix == "solo":
             notes = with_stiffness(notes, mono(sound), recording.rate, found.reference_cents)
@@ -149,14 +154,17 @@ def hear_phrase(
     notes = in_blocks(low, high, hear)
     inside = (n for n in notes if phrase.holds(n.onset) and phrase.end - n.onset > MIN_NOTE_S)
     cut = (cut_note(n, n.onset, phrase.end) if n.end > phrase.end else n for n in inside)
-    return Heard(tuple(replace(n, id=i) for i, n in enumerate(cut, 1)), cents or 0.0)
+    # Of what two blocks heard, the one that is whole.
+    alone = [o for i, o in enumerate(others) if phrase.holds(o.onset) and not any(o.is_same(p) for p in others[:i])]
+    return Heard(tuple(replace(n, id=i) for i, n in enumerate(cut, 1)), cents or 0.0, tuple(alone))
 
 
 def _hints(solo: Solo, phrase: Phrase, start: float, offset: float, taps: Sequence[float]) -> "Hints":
     """What the player has said of a phrase, in seconds from `start` and in pitches as the recording has them."""
     from eager_owl.hearing.hints import Hints, PinnedNote
 
-    low, high = solo.lead_range or (solo.instrument.lowest, solo.instrument.highest)
+    # A string may be let down and nobody has said so: what lies under the lowest one is heard, and asked about.
+    low, high = solo.lead_range or (solo.instrument.lowest - LET_DOWN, solo.instrument.highest)
     notes = solo.notes_in(phrase)
     by_hand = [note for note in notes if "pitch" in note.pins]
     # What was struck with a pinned note stays too: the pin speaks of one string of a double stop.
@@ -214,7 +222,7 @@ def with_stiffness(notes: Sequence[Note], samples: NDArray[np.float32], rate: in
 
 def lay_heard(solo: Solo, index: int, heard: Heard) -> Solo:
     """Lay a detection into a phrase around the pins, and place it."""
-    laid = lay_detection(replace(solo, reference_cents=heard.reference_cents), index, heard.notes)
+    laid = lay_detection(replace(solo, reference_cents=heard.reference_cents), index, heard.notes, heard.others)
     return change_phrase(place_phrase(laid, index), index, stage="placed")
 
 

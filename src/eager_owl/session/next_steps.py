@@ -1,5 +1,6 @@
 """What is to be said and done next: before there are notes to explain, the program says how to come by them."""
 
+from eager_owl.session.facts import pitch_text
 from eager_owl.session.hearing import ONE_TUNE_S, unheard
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.theory.words import plural
@@ -10,6 +11,12 @@ def next_steps(opened: OpenSolo) -> list[tuple[str, str]]:
     solo, sound = opened.solo, opened.sound
     survey = sound.survey if sound is not None else None
     steps: list[tuple[str, str]] = []
+    under = [note for note in opened.notes if note.pitch < solo.instrument.lowest]
+    if under:
+        lowest = pitch_text(min(note.pitch for note in under), solo)
+        steps.append(
+            ("show_facts", f"{plural(len(under), 'note')} under the lowest string: is it tuned to {lowest}?")
+        )
     stretch = sound is not None and opened.view.span is not None
     is_long = sound is not None and sound.recording.duration_s > ONE_TUNE_S
     if is_long and not stretch and not solo.phrases:

@@ -240,7 +240,12 @@ class Recordings:
 
     def _take_beat(self, found: Survey) -> None:
         self._session.drop_questions()
-        self._session.solo.do("the beat found", lambda solo: take_beat(solo, found))
+        if self._session.solo.do("the beat found", lambda solo: take_beat(solo, found)) and found.grid is not None:
+            bpm = found.grid.bpm
+            self._session.tell(
+                f"{found.grid.meter} at {bpm:.0f}; Alt 2 counts it at {2 * bpm:.0f}, Alt 1 at {bpm / 2:.0f}; "
+                "Ctrl D: a bar begins at the cursor"
+            )
 
     def suggest_phrases(self) -> None:
         """Phrases where the lead breathes."""

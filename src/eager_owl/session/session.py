@@ -16,6 +16,7 @@ from eager_owl.session.ports import Ports, Screen
 from eager_owl.session.recordings import Recordings
 from eager_owl.session.resting import Resting
 from eager_owl.session.signal import Signal
+from eager_owl.session.sound_shown import SoundShown
 from eager_owl.session.ways import WaysLookedAt
 from eager_owl.session.writing import Writing
 from eager_owl.theory.words import one_line
@@ -69,6 +70,7 @@ class Session:
         self.chords = Chords(self)
         self.resting = Resting(self)
         self.writing = Writing(self)
+        self.sound_shown = SoundShown(self)
         self.bringing_in = BringingIn(self)
 
     @cached_property

@@ -12,6 +12,7 @@ from eager_owl.solo.document import (
     MIN_NOTE_S,
     MIN_PHRASE_S,
     PINS,
+    SAME_ONSET_S,
     Instrument,
     Note,
     Phrase,
@@ -21,11 +22,10 @@ from eager_owl.solo.document import (
     change_phrase,
     with_notes,
 )
-from eager_owl.solo.techniques import Technique, TechniqueName
+from eager_owl.solo.techniques import BENDS, LEGATO, TECHNIQUES, Manner, Technique, TechniqueName
 from eager_owl.theory.pitch import pitch_name
 
 # A detection this near a note the player threw out, and of its pitch, is the same note.
-SAME_ONSET_S = 0.05
 _ANOTHER_SOUND_SEMITONES = 4
 # A bend named by the player is as large as the contour is in all but its highest tenth; less than this is none.
 _HELD_SHARE, _LEAST_BEND_CENTS = 0.9, 30
@@ -154,6 +154,59 @@ def toggle_technique(solo: Solo, ids: Iterable[int], name: TechniqueName) -> Sol
     return change_notes(solo, [note.id for note in chosen], change)
 
 
+def take_manner(solo: Solo, note_id: int, manner: Manner) -> Solo:
+    """Say how a note was played: this, and not what was heard. A note that is a bend of the one before joins that;
+
+    of a bend that is none, what it went to becomes a note.
+    """
+    note = solo.note(note_id)
+    before = max((other for other in solo.notes if other.onset < note.onset), key=lambda n: n.onset, default=None)
+    if manner == "bend" and note.technique(*LEGATO) and before is not None:
+        return _bent_to(solo, before, note)
+    if note.bend and note.contour_cents and not (manner != "picked" and TECHNIQUES[manner].bends):
+        return _stepped_to(solo, note, note.bend, manner)
+    arrived = (*LEGATO, *BENDS)
+    kept = tuple(technique for technique in note.techniques if technique.name not in arrived)
+    named = () if manner == "picked" else (_sized(note, manner, before),)
+    return change_notes(solo, [note_id], lambda each: replace(each, techniques=(*named, *kept)).pinned("techniques"))
+
+
+def _bent_to(solo: Solo, before: Note, note: Note) -> Solo:
+    """Two notes as one: the second is where the first was bent to, let down to, or struck bent from."""
+    step = float(note.pitch - before.landed)
+    kept = tuple(technique for technique in before.techniques if not technique.kind.bends)
+    pitch, bend = before.pitch, Technique("bend", float(note.pitch - before.pitch))
+    if step < 0 and before.bend:
+        bend = replace(before.bend, name="bend_release")
+    elif step < 0:
+        pitch, bend = note.pitch, Technique("prebend_release", -step)
+
+    def change(joined: Note) -> Note:
+        cents = tuple(value + 100 * (before.pitch - pitch) for value in joined.contour_cents)
+        return replace(joined, pitch=pitch, contour_cents=cents, techniques=(bend, *kept)).pinned("techniques")
+
+    return change_notes(join_notes(solo, (before.id, note.id)), [before.id], change)
+
+
+def _stepped_to(solo: Solo, note: Note, bend: Technique, manner: Manner) -> Solo:
+    """A bend as two notes, cut where it passes half of its way."""
+    size = round(bend.bend_semitones) or 1
+    halfway = next(
+        (i for i, cents in enumerate(note.contour_cents) if cents > 50 * size), len(note.contour_cents) // 2
+    )
+    at = note.onset + min(max(halfway * CONTOUR_HOP_S, MIN_NOTE_S), note.duration - MIN_NOTE_S)
+    first = replace(note, techniques=tuple(t for t in note.techniques if t.name != bend.name))
+    cut = split_note(change_notes(solo, [note.id], lambda _: first.pinned("techniques")), note.id, at)
+    named = () if manner == "picked" else (Technique(manner, float(size)),)
+
+    def change(after: Note) -> Note:
+        cents = tuple(value - 100 * size for value in after.contour_cents)
+        after = replace(after, pitch=note.pitch + size, contour_cents=cents, techniques=named, string=None, fret=None)
+        return replace(after, finger=None, other_manners=()).pinned("techniques")
+
+    return change_notes(cut, [solo.next_id], change)
+
+
 def _sized(note: Note, name: TechniqueName, before: Note | None) -> Technique:
     """A technique with its size: a bend's by the contour, if that rises at all; a slide's by the note before."""
     technique = Technique(name)
@@ -263,13 +316,19 @@ def split_phrase(solo: Solo, index: int, time_s: float) -> Solo:
     phrase = solo.phrases[index]
     if not phrase.start + MIN_PHRASE_S <= time_s <= phrase.end - MIN_PHRASE_S:
         raise EditError("put the cursor inside the phrase to split it")
-    first = replace(phrase, end=time_s, removed=tuple(r for r in phrase.removed if r[0] < time_s))
+    first = replace(
+        phrase,
+        end=time_s,
+        removed=tuple(r for r in phrase.removed if r[0] < time_s),
+        others=tuple(o for o in phrase.others if o.onset < time_s),
+    )
     second = replace(
         phrase,
         start=time_s,
         name=f"{phrase.name}, second half",
         remarks=(),
         removed=tuple(r for r in phrase.removed if r[0] >= time_s),
+        others=tuple(other for other in phrase.others if other.onset >= time_s),
     )
     return replace(solo, phrases=(*solo.phrases[:index], first, second, *solo.phrases[index + 1 :]))
 
@@ -280,7 +339,7 @@ def merge_with_next(solo: Solo, index: int) -> Solo:
         raise EditError("there is no later phrase to merge with")
     first, second = solo.phrases[index : index + 2]
     merged = replace(first, end=second.end, removed=first.removed + second.removed)
-    merged = replace(merged, remarks=first.remarks + second.remarks)
+    merged = replace(merged, others=first.others + second.others, remarks=first.remarks + second.remarks)
     return replace(solo, phrases=(*solo.phrases[:index], merged, *solo.phrases[index + 2 :]))
 
 
@@ -350,12 +409,12 @@ def choose_picking(solo: Solo, style: str) -> Solo:
 # Detection
 
 
-def lay_detection(solo: Solo, index: int, detected: Sequence[Note]) -> Solo:
+def lay_detection(solo: Solo, index: int, detected: Sequence[Note], others: Sequence[Note] = ()) -> Solo:
     """Lay newly detected notes into a phrase around what the player fixed.
 
     A note with any pin or remark stays, taking from its detection (same onset within 50 ms) only what is not pinned;
     other old notes go; detections that overlap a note with pinned timing or pitch, or that match one the
-    player threw out, are left out.
+    player threw out, are left out. `others` are kept with the phrase, less those that the player has taken.
     """
     phrase = solo.phrases[index]
     kept, fresh = [], list(detected)
@@ -382,7 +441,17 @@ def lay_detection(solo: Solo, index: int, detected: Sequence[Note]) -> Solo:
         if phrase.holds(new.onset) and not thrown_out and not covered:
             kept.append(replace(new, id=next_id))
             next_id += 1
-    return change_phrase(with_notes(solo, kept), index, stage="heard")
+    apart = tuple(other for other in others if not any(note.is_same(other) for note in fixed))
+    return change_phrase(with_notes(solo, kept), index, stage="heard", others=apart)
+
+
+def take_others(solo: Solo, index: int) -> Solo:
+    """Make what another voice played in a phrase notes of the solo. Raises EditError where there is nothing of it."""
+    phrase = solo.phrases[index]
+    if not phrase.others:
+        raise EditError("no other voice was heard in this phrase")
+    taken = [replace(other, id=solo.next_id + i).pinned("timing") for i, other in enumerate(phrase.others)]
+    return change_phrase(with_notes(solo, (*solo.notes, *taken)), index, others=())
 
 
 def _struck_together(note: Note, other: Note) -> bool:

@@ -76,6 +76,10 @@ def check_solo(solo: Solo, known: Solo | None = None) -> Solo:
     for index, note in enumerate(solo.notes):
         if id(note) not in passed or solo.instrument is not (known and known.instrument):
             _check_note(f"notes › {index}", note, solo.instrument)
+    for index, phrase in enumerate(solo.phrases):
+        if id(phrase) not in passed:
+            for number, other in enumerate(phrase.others):
+                _check_note(f"phrases › {index} › others › {number}", other, solo.instrument)
     _check_key(solo.key_text)
     _check_order(solo.notes)
     _check_phrases(solo.phrases)
@@ -138,6 +142,8 @@ def _check_note(where: str, note: Note, instrument: Instrument) -> None:
         raise GateError(f"{where} › fret: {note.fret} is outside 0 to {instrument.frets}")
     if not 0 <= note.confidence <= 1:
         raise GateError(f"{where} › confidence: {note.confidence:g} is outside 0 to 1")
+    if any(not 0 <= share <= 1 for _, share in note.other_manners):
+        raise GateError(f"{where} › other_manners: a share of belief is outside 0 to 1")
     if not _LOUDNESS_DB[0] <= note.loudness_db <= _LOUDNESS_DB[1]:
         raise GateError(f"{where} › loudness_db: {note.loudness_db:g} is no level")
 

@@ -4,11 +4,12 @@ from eager_owl.desktop.widgets.fact_grid import FactGrid
 from eager_owl.desktop.words import clock_text, in_chord_words, percent, reason_words, technique_words
 from eager_owl.session import editing
 from eager_owl.session.explaining import event_words, reason_schools
-from eager_owl.session.facts import key_of, names_of, pitch_text
+from eager_owl.session.facts import key_of, names_of, pitch_in_doubt, pitch_text
 from eager_owl.session.placing import other_places, string_heard
 from eager_owl.session.session import Session
 from eager_owl.solo.document import PINS, Note
 from eager_owl.solo.figures import twins_of
+from eager_owl.solo.techniques import Manner, manner_words
 from eager_owl.theory.chord import second_names
 from eager_owl.theory.interval import interval_words
 from eager_owl.theory.pitch import pretty
@@ -28,6 +29,7 @@ class NotePage:
         """All of it."""
         self._measured()
         self._belief()
+        self._manners()
         self._twins()
         self._reasons()
         self._places()
@@ -88,6 +90,24 @@ class NotePage:
                 editing.take_pitch(self.session, note.id, semitones)
 
             self.page.share(self._pitch(pitch) + key, share, percent(share), take)
+
+    def _manners(self) -> None:
+        """How it was played, and how else it may have been."""
+        note = self.note
+        if not note.other_manners or "techniques" in note.pins:
+            return
+        heard = note.manner
+        left = 1 - sum(share for _, share in note.other_manners)
+        self.page.heading("How it was played")
+        self.page.share(manner_words(heard), left, percent(left))
+        first = note.other_manners[0][0]
+        for manner, share in note.other_manners:
+            key = "   E" if manner == first and note.manner_in_doubt and not pitch_in_doubt(note) else ""
+
+            def take(manner: Manner = manner) -> None:
+                editing.take_manner(self.session, note.id, manner)
+
+            self.page.share(manner_words(manner) + key, share, percent(share), take)
 
     def _twins(self) -> None:
         """Offer to carry the note to where its figure comes back, once something of it is pinned."""

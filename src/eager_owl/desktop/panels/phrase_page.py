@@ -5,12 +5,13 @@ from eager_owl.desktop.words import clock_text, percent
 from eager_owl.session import editing
 from eager_owl.session.commands import Command, key_words
 from eager_owl.session.explaining import times_words
-from eager_owl.session.facts import pitch_text, tuning_words
+from eager_owl.session.facts import pitch_in_doubt, pitch_text, sureness, tuning_words
 from eager_owl.session.next_steps import next_steps
 from eager_owl.session.session import Session
 from eager_owl.solo.document import Note
 from eager_owl.solo.dynamics import dynamics_words
 from eager_owl.solo.figures import return_words
+from eager_owl.solo.techniques import manner_words
 from eager_owl.theory.words import plural
 
 _QUEUE_SHOWN, _FIGURES_SHOWN = 6, 4
@@ -29,6 +30,7 @@ class PhrasePage:
         self._measured()
         self._next_steps()
         self._queue()
+        self._others()
         self._returns()
         if self.notes:
             self._schools()
@@ -84,13 +86,29 @@ class PhrasePage:
             return
         self.page.heading(f"Doubts, worst first: {len(queue)}")
         for note in queue[:_QUEUE_SHOWN]:
-            others = " or ".join(self._pitch(pitch, note) for pitch, _ in note.runners_up[:2])
-            words = f"{self._pitch(note.pitch, note)}{f', or {others}' if others else ''}"
+            words = self._doubt_words(note)
 
             def look(note_id: int = note.id) -> None:
                 editing.click_note(self.session, note_id)
 
-            self.page.choice(f"note {self._order[note.id]}", look, words, percent(note.confidence))
+            self.page.choice(f"note {self._order[note.id]}", look, words, percent(sureness(note)))
+
+    def _others(self) -> None:
+        """What another voice played in the phrase, and how to take it."""
+        phrase = self.opened.phrase
+        if phrase is not None and phrase.others:
+            self.page.heading("Another voice")
+            pitches = [other.pitch for other in phrase.others]
+            self.page.row("notes", f"{len(pitches)}, {self._pitch(min(pitches))} to {self._pitch(max(pitches))}")
+            self.page.button("Take them too   Alt V", lambda: editing.take_others(self.session))
+
+    def _doubt_words(self, note: Note) -> str:
+        """A note and what else it could be, or how else it may have been played."""
+        pitch = self._pitch(note.pitch, note)
+        if not pitch_in_doubt(note) and note.manner_in_doubt is not None:
+            return f"{pitch}: {manner_words(note.manner)}, or {manner_words(note.manner_in_doubt)}"
+        others = " or ".join(self._pitch(other, note) for other, _ in note.runners_up[:2])
+        return f"{pitch}{f', or {others}' if others else ''}"
 
     def _returns(self) -> None:
         """Where the phrase's figures come back, in words."""

@@ -71,6 +71,7 @@ class Desk(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Measured tab")
         session.writing.changed.connect(self.show_selection)
+        session.sound_shown.changed.connect(self.refresh)
 
     def sizeHint(self) -> QSize:
         return QSize(930, 405)
@@ -83,7 +84,7 @@ class Desk(QWidget):
         """Paint all anew."""
         self._picture = None
         if self._open:
-            self._painter = DeskPainter(self._open, self._make_layout(self._open), worn())
+            self._painter = self._make_painter(self._open, self._make_layout(self._open))
         self.show_selection()
 
     def show_selection(self) -> None:
@@ -97,7 +98,7 @@ class Desk(QWidget):
         if self._picture is None or self._open is None or self._open.phrase is None or not notes:
             self.refresh()
             return
-        self._painter = DeskPainter(self._open, self.desk_layout, worn())
+        self._painter = self._make_painter(self._open, self.desk_layout)
         left = min(self.desk_layout.x_of(note.onset) for note in notes) - _AROUND_PX
         right = max(self.desk_layout.x_of(note.end) for note in notes) + _AROUND_PX
         with QPainter(self._picture) as brush:
@@ -146,6 +147,11 @@ class Desk(QWidget):
         """Where everything stands now."""
         assert self._painter is not None
         return self._painter.layout
+
+    def _make_painter(self, opened: OpenSolo, layout: DeskLayout) -> DeskPainter:
+        shown = self._session.sound_shown
+        picture = shown.picture(layout.start, layout.end) if opened.phrase is not None else None
+        return DeskPainter(opened, layout, worn(), picture)
 
     def _make_layout(self, opened: OpenSolo) -> DeskLayout:
         start, end = self._stretch

@@ -107,6 +107,12 @@ class DeskLayout:
         """Base line of the sentence at the foot."""
         return self.height - 10
 
+    @property
+    def picture(self) -> QRectF:
+        """Where the sound is pictured: behind the tab, from the written values to the picking strokes."""
+        top = self.written + 12
+        return QRectF(MARGIN_LEFT, top, self.right - MARGIN_LEFT, self.picks - 12 - top)
+
     def string_y(self, string: int) -> float:
         """Height of a string's line."""
         return self.first_string + self.spacing * (string - 1)

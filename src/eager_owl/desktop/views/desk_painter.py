@@ -1,6 +1,7 @@
 """The desk's picture: the measured tab between the sound above and the reasons below."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,12 +13,16 @@ from eager_owl.desktop.theme import Theme, color, head_font, text_font
 from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
 from eager_owl.desktop.views.note_painter import NotePainter
 from eager_owl.desktop.views.reason_strip import ReasonStrip, bracket
+from eager_owl.desktop.views.sound_painter import SoundPainter
 from eager_owl.desktop.views.written_row import WrittenRow
 from eager_owl.desktop.words import clock_text
 from eager_owl.session.hearing import SURVEY_HOP_S
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
+
+if TYPE_CHECKING:
+    from eager_owl.session.sound_shown import SoundPicture
 
 _NUMBERS_Y = 19.0
 _LINE_PX = 1.0
@@ -31,8 +36,11 @@ _HELD_Y = 22.0  # a peg on a beat that the player holds in its place
 class DeskPainter:
     """Paints one solo in one layout and theme."""
 
-    def __init__(self, opened: OpenSolo, layout: DeskLayout, theme: Theme) -> None:
+    def __init__(
+        self, opened: OpenSolo, layout: DeskLayout, theme: Theme, picture: "SoundPicture | None" = None
+    ) -> None:
         self.opened, self.layout, self.theme = opened, layout, theme
+        self.sound = SoundPainter(picture, opened.notes, layout, theme) if picture is not None else None
         self.strip = ReasonStrip(opened, layout, theme)
         self.notes = NotePainter(opened, layout, theme)
 
@@ -40,6 +48,8 @@ class DeskPainter:
         """All but the selection."""
         notes = [note for note in self.opened.notes if self.layout.shows(note)]
         painter.fillRect(QRectF(0, 0, self.layout.width, self.layout.height), color(self.theme.paper))
+        if self.sound is not None:
+            self.sound.paint(painter, notes)
         self._paint_wave(painter)
         self._paint_beats(painter)
         if self.opened.phrase is None:
@@ -59,15 +69,21 @@ class DeskPainter:
         painter.setClipRect(stretch)
         painter.fillRect(stretch, color(self.theme.paper))
         first, last = self.layout.time_at(left), self.layout.time_at(right)
+        shown = [note for note in self.opened.notes if note.end > first and note.onset < last]
+        if self.sound is not None:
+            self.sound.paint(painter, shown)
         self._paint_wave(painter)
         self._paint_beats(painter)
-        shown = [note for note in self.opened.notes if note.end > first and note.onset < last]
         self._paint_tab(painter, shown, first, last)
 
     def _paint_tab(self, painter: QPainter, notes: Sequence[Note], first: float, last: float) -> None:
         self._paint_strings(painter)
         self._paint_written(painter, first, last)
-        self.notes.paint(painter, notes)
+        phrase = self.opened.phrase
+        if phrase is not None:
+            others = [other for other in phrase.others if other.end > first and other.onset < last]
+            self.notes.paint_others(painter, others)
+        self.notes.paint(painter, notes, ribbons=self.sound is None)
 
     def _label(self, painter: QPainter, y: float, words: str) -> None:
         painter.setFont(text_font(themes.SMALL))

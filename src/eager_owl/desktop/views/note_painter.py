@@ -21,6 +21,8 @@ _BEND_RULES = ((50, "¼"), (100, "½"), (200, "1"), (300, "1½"))  # cents, and 
 _SIZED_PX = 70  # a shorter bend has no room for its size
 _CLEAR_OF_STRING_PX = 9
 _NEAR_S = 1.5
+_NEXT_RUN_S = 1.0  # a voice that has rested so long is named again
+_OTHER_WORDS = "another voice   Alt V"
 _TRANSCRIBED_LEAVES = 4.0  # semitones: a slide's way from another fret is not drawn further
 
 
@@ -39,12 +41,34 @@ class NotePainter:
         self._named: dict[int, QRectF] = {}  # where the picture names a note
         self._loudest = max((note.loudness_db for note in opened.notes), default=0.0)
 
-    def paint(self, painter: QPainter, notes: Sequence[Note]) -> None:
-        for note in notes:
+    def paint(self, painter: QPainter, notes: Sequence[Note], ribbons: bool = True) -> None:
+        """The notes; without `ribbons` where their lines are told by the picture of the sound."""
+        for note in notes if ribbons else ():
             self._paint_ribbon(painter, note, here=False)
         for note in notes:
             self._paint_plate(painter, note, here=False)
         self._paint_names(painter, notes)
+
+    def paint_others(self, painter: QPainter, notes: Sequence[Note]) -> None:
+        """What another voice played: hollow, on the strings nearest to where it could be played, and named."""
+        names: list[tuple[float, float]] = []
+        named_until = -1.0
+        painter.setPen(QPen(color(self.theme.quiet), 1.2, Qt.PenStyle.DashLine))
+        painter.setBrush(color(self.theme.paper))
+        for note in notes:
+            y = self.layout.string_y(self.layout.line_of(note))
+            left, right = self.layout.x_of(note.onset), min(self.layout.x_of(note.end), self.layout.right)
+            painter.drawRoundedRect(QRectF(left, y - 5, max(right - left, 6.0), 10), 5, 5)
+            if note.onset > named_until:
+                names.append((left, y))
+            named_until = note.end + _NEXT_RUN_S
+        painter.setFont(text_font(themes.SMALL))
+        painter.setPen(color(self.theme.quiet))
+        for left, y in names:
+            plate = QRectF(left, y + 8, painter.fontMetrics().horizontalAdvance(_OTHER_WORDS) + 6, 16)
+            plate.moveRight(min(plate.right(), self.layout.right))
+            painter.fillRect(plate, color(self.theme.paper))
+            painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, _OTHER_WORDS)
 
     def _paint_ribbon(self, painter: QPainter, note: Note, here: bool) -> None:
         """To the note's end, as thick as it is loud, off the line as far as the pitch leaves the fret."""
@@ -210,10 +234,12 @@ class NotePainter:
         """An arc with its letter for legato, a slanted line for a slide; returns the ground it takes."""
         start, end = self.layout.plate(before), self.layout.plate(note)
         painter.setPen(QPen(color(self.theme.ink), 1.3))
-        if before.string == note.string and sign in "/\\":
+        if before.string == note.string and sign[0] in "/\\":
             rise = -5 if sign == "/" else 5
             middle, y = (start.right() + end.left()) / 2, start.center().y()
             painter.drawLine(QPointF(max(start.right(), middle - 9), y - rise), QPointF(end.left() - 1, y + rise))
+            painter.setFont(text_font(themes.SMALL, italic=True))
+            painter.drawText(QPointF(middle - 3, end.top() - 4), sign[1:])
             return QRectF(start.topRight(), end.bottomLeft())
         arc = QRectF(start.center().x(), end.top() - 8, end.center().x() - start.center().x(), 14)
         if before.string == note.string:

@@ -1,0 +1,172 @@
+"""What leads from one plateau to the next, how it is told, and how the player says that it was otherwise."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.hearing.articulation import other_manners
+from eager_owl.hearing.frames import Frames, measure_frames
+from eager_owl.hearing.judge import judge_candidates
+from eager_owl.hearing.pitch_track import PitchTrack
+from eager_owl.hearing.plateaus import Plateau
+from eager_owl.hearing.salience import find_candidates, measure_spectra
+from eager_owl.hearing.segment import RawNote, find_notes
+from eager_owl.hearing.transitions import (
+    OUTCOMES,
+    Beliefs,
+    Junction,
+    Outcome,
+    describe_junction,
+    gather_evidence,
+    judge_junction,
+    possible,
+)
+from eager_owl.neck.measures import surely
+from eager_owl.notation.questions import questions_text
+from eager_owl.solo.document import Note, Solo, change_notes
+from eager_owl.solo.edits import take_manner
+from eager_owl.solo.techniques import Technique
+from tests.sessions import SessionCase
+from tests.support import RATE, line, tone
+
+NONE = np.array([], dtype=np.intp)
+
+
+def junction(to: float, bent: float = 0.0, legato: bool = False, attack: int | None = None) -> Junction:
+    last = Plateau(10, 40, 60.0 + bent)
+    return Junction(10, 60.0, legato, last, Plateau(45, 90, to), None, attack)
+
+
+def cut(contour: NDArray[np.float64], outcome: Outcome, attacks: NDArray[np.intp] = NONE) -> list[RawNote]:
+    """The notes of a contour, each of whose junctions has this outcome."""
+    count = len(contour)
+    candidates = contour[:, None]
+    clear = np.ones((count, 1))
+    frames = Frames(candidates, clear, clear, np.full(count, -20.0), np.full(count, 2.0), np.zeros((count, 0), "f4"))
+    return find_notes(frames, PitchTrack(contour, np.ones(count)), attacks, lambda _contour, _at: {outcome: 1.0})
+
+
+class Outcomes(unittest.TestCase):
+    step = np.repeat([60.0, 62.0], 60)
+    sound = tone(step.repeat(128))
+    spectra = measure_spectra(sound, RATE)
+    frames = measure_frames(sound, RATE)
+    found = find_candidates(spectra)
+    evidence = gather_evidence(frames, spectra, found, judge_candidates(spectra, found, "alone"), NONE)
+
+    def test_each_makes_of_a_step_what_it_is(self) -> None:
+        for outcome, arrivals in (
+            ("struck", ["attack", "attack"]), ("legato", ["attack", "hammer_on"]), ("slide", ["attack", "slide"]),
+            ("bent", ["attack"]), ("let_down", ["attack"]),
+        ):  # fmt: skip
+            with self.subTest(outcome):
+                notes = cut(self.step, outcome)  # type: ignore[arg-type]
+                self.assertEqual([note.arrival for note in notes], arrivals)
+                self.assertEqual(round(notes[-1].midi), 60 if outcome == "bent" else 62)
+
+    def test_downwards_it_is_pulled_off(self) -> None:
+        self.assertEqual([note.arrival for note in cut(self.step[::-1], "legato")], ["attack", "pull_off"])
+
+    def test_an_attack_that_was_none_leaves_the_note_whole(self) -> None:
+        for outcome, count in (("bent", 1), ("struck", 2)):
+            notes = cut(np.full(120, 60.0), outcome, np.array([1, 60]))  # type: ignore[arg-type]
+            self.assertEqual(len(notes), count)
+
+    def test_what_no_hand_can_do_is_not_believed(self) -> None:
+        for case, impossible in (
+            (junction(60.1, attack=44), {"legato", "slide", "let_down"}),
+            (junction(67.0), {"bent", "let_down"}),
+            (junction(72.0), {"legato", "bent", "let_down"}),
+            (junction(58.0, legato=True), {"let_down"}),
+            (junction(60.0, bent=2.0), {"let_down"}),
+            (junction(58.0), set()),
+        ):
+            allowed = dict(zip(OUTCOMES, possible(case).tolist(), strict=True))
+            self.assertEqual({name for name, can in allowed.items() if not can}, impossible)
+            seen = describe_junction(self.evidence, self.step, case)
+            told = judge_junction(seen, case, "alone")
+            self.assertAlmostEqual(sum(told.values()), 1.0, places=5)
+            self.assertTrue(all(told[name] < 1e-6 for name in OUTCOMES if name in impossible))
+
+
+class Manners(unittest.TestCase):
+    def note(self, beliefs: Beliefs, to: float = 62.0) -> RawNote:
+        return RawNote(60, 120, to, "hammer_on", 0.0, [Plateau(60, 120, to)], 60.0, beliefs=beliefs)
+
+    def test_what_else_it_may_have_been_the_likeliest_first(self) -> None:
+        told = other_manners(self.note({"legato": 0.5, "struck": 0.3, "slide": 0.19, "bent": 0.01}))
+        self.assertEqual(told, (("picked", 0.3), ("slide", 0.19)))
+        self.assertEqual(other_manners(self.note({"legato": 0.98, "struck": 0.02})), ())
+
+    def test_a_doubtful_step_within_a_bend_and_its_direction(self) -> None:
+        note = RawNote(0, 120, 60.0, "attack", 0.0, [Plateau(0, 60, 60.0), Plateau(64, 120, 62.0)])
+        note.inner = [(2.0, {"bent": 0.6, "legato": 0.4}), (-2.0, {"bent": 0.8, "legato": 0.2})]
+        self.assertEqual(other_manners(note), (("hammer_on", 0.4), ("pull_off", 0.2)))
+
+    def test_a_doubt_binds_the_hand_less(self) -> None:
+        sure = Note(1, 0.0, 0.5, 62, techniques=(Technique("hammer_on", 2.0),))
+        self.assertEqual(surely(sure), 1.0)
+        self.assertAlmostEqual(surely(replace(sure, other_manners=(("picked", 0.4),))), 0.2)
+
+
+class SaidOtherwise(unittest.TestCase):
+    def solo(self, *techniques: Technique) -> Solo:
+        first, second = line(60, 62)
+        first = replace(first, duration=0.25, contour_cents=(0,) * 25, level_db=(-20,) * 25)
+        second = replace(second, contour_cents=(0,) * 22, level_db=(-22,) * 22, techniques=techniques)
+        return Solo(notes=(first, second))
+
+    def test_picked_or_by_the_hand(self) -> None:
+        picked = take_manner(self.solo(Technique("hammer_on", 2.0), Technique("vibrato")), 2, "picked").note(2)
+        self.assertEqual([t.name for t in picked.techniques], ["vibrato"])
+        self.assertIn("techniques", picked.pins)
+        slid = take_manner(self.solo(), 2, "slide").note(2)
+        self.assertEqual([(t.name, t.semitones) for t in slid.techniques], [("slide", 2.0)])
+
+    def test_a_note_that_is_a_bend_of_the_one_before(self) -> None:
+        (bent,) = take_manner(self.solo(Technique("slide", 2.0)), 2, "bend").notes
+        self.assertEqual([(t.name, t.semitones) for t in bent.techniques], [("bend", 2.0)])
+        self.assertEqual((bent.pitch, bent.contour_cents[0], bent.contour_cents[-1]), (60, 0, 200))
+        first, second = self.solo(Technique("pull_off", -2.0)).notes
+        down = Solo(notes=(replace(first, pitch=64), second))
+        (let_down,) = take_manner(down, 2, "bend").notes
+        self.assertEqual((let_down.pitch, let_down.manner, let_down.contour_cents[0]), (62, "prebend_release", 200))
+
+    def test_a_bend_that_is_none_is_two_notes(self) -> None:
+        (bent,) = take_manner(self.solo(Technique("slide", 2.0)), 2, "bend").notes
+        first, second = take_manner(Solo(notes=(bent,)), bent.id, "hammer_on").notes
+        self.assertEqual((first.pitch, first.techniques), (60, ()))
+        self.assertEqual((second.pitch, second.manner, second.contour_cents[5]), (62, "hammer_on", 0))
+        self.assertAlmostEqual(second.onset, 0.25, delta=0.02)
+
+
+class InTheQueue(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.demo()
+        self.press("Esc")
+        self.press("Right")
+        self.note = self.solo.note(self.chosen[0])
+        doubted = replace(
+            self.note, confidence=0.99, pins=frozenset(), techniques=(), other_manners=(("pull_off", 0.45),)
+        )
+        self.opened.do("test", lambda solo: change_notes(solo, [self.note.id], lambda _: doubted))
+
+    def test_it_is_a_doubt_until_it_is_accepted(self) -> None:
+        self.assertIn(self.note.id, [note.id for note in self.opened.answers.doubts])
+        self.assertRegex(questions_text(self.solo, {self.note.id}), r"picked, or .*pull-off\?")
+        self.press("Z")
+        self.assertNotIn(self.note.id, [note.id for note in self.opened.answers.doubts])
+        self.assertLessEqual({"pitch", "techniques"}, self.solo.note(self.note.id).pins)
+
+    def test_its_other_manner_is_taken_by_key(self) -> None:
+        self.press("E")
+        taken = self.solo.note(self.note.id)
+        self.assertEqual((taken.pitch, taken.manner), (self.note.pitch, "pull_off"))
+        self.assertNotIn(self.note.id, [note.id for note in self.opened.answers.doubts])
+
+
+if __name__ == "__main__":
+    unittest.main()

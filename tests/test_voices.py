@@ -1,0 +1,165 @@
+"""Another voice told from the lead, kept apart from it, shown and taken; and the picture of the sound."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt
+
+from eager_owl.hearing.detect import detect_notes
+from eager_owl.hearing.picture import picture_sound
+from eager_owl.hearing.salience import COARSE_HOP_S, measure_spectra
+from eager_owl.hearing.stereo import note_places
+from eager_owl.hearing.voices import compare_runs, find_runs, other_voices
+from eager_owl.session.next_steps import next_steps
+from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
+from eager_owl.solo.edits import EditError, lay_detection, merge_with_next, split_phrase, take_others
+from eager_owl.solo.gate import GateError, check_solo
+from tests.sessions import SessionCase
+from tests.support import RATE, line, tone
+from tests.windows import WindowCase
+
+
+def horn(midi: float, seconds: float) -> NDArray[np.float32]:
+    """A sound that stays as loud, of odd harmonics."""
+    time = np.arange(round(seconds * RATE)) / RATE
+    hz = 440 * 2 ** ((midi - 69) / 12)
+    return (0.2 * sum(np.sin(2 * np.pi * k * hz * time) / k**0.3 for k in (1, 3, 5, 7))).astype(np.float32)
+
+
+def answered() -> tuple[NDArray[np.float32], list[Note]]:
+    """Stereo: six runs of three notes a half second each, the second and fifth of them a horn's on the right."""
+    sound, notes = np.zeros((round(13.0 * RATE), 2), np.float32), []
+    at = 0.3
+    for run in range(6):
+        is_horn = run in (1, 4)
+        for pitch in (64, 67, 69):
+            part = horn(pitch, 0.5) if is_horn else tone(float(pitch), 0.5, 0.6)
+            first = round(at * RATE)
+            for channel, share in ((0, 0.2), (1, 1.0)) if is_horn else ((0, 0.9), (1, 0.9)):
+                sound[first : first + len(part), channel] += share * part
+            notes.append(Note(len(notes) + 1, at, 0.5, pitch, confidence=0.95))
+            at += 0.5
+        at += 0.5
+    return sound, notes
+
+
+class Voices(unittest.TestCase):
+    sound, notes = answered()
+    spectra = measure_spectra(sound.mean(axis=1), RATE)
+
+    def test_a_horn_that_answers_is_another_voice(self) -> None:
+        horns = {3, 4, 5, 12, 13, 14}
+        places = note_places(self.sound, self.notes, 0.0)
+        self.assertTrue(all((place > 0.5) == (i in horns) for i, place in enumerate(places)))
+        self.assertEqual(other_voices(self.notes, self.spectra, 0.0, places), horns)
+
+    def test_runs_end_at_rests_and_what_is_usual_differs_little(self) -> None:
+        runs = find_runs(self.notes, self.spectra, 0.0, None)
+        self.assertEqual([run.notes for run in runs], [tuple(range(3 * i, 3 * i + 3)) for i in range(6)])
+        timbre = [seen["timbre"] for seen in compare_runs(runs)]
+        self.assertLess(max(timbre[i] for i in (0, 2, 3, 5)), min(timbre[1], timbre[4]) / 3)
+
+    def test_one_voice_is_not_parted(self) -> None:
+        alone = [note for i, note in enumerate(self.notes) if i not in (3, 4, 5, 12, 13, 14)]
+        self.assertEqual(other_voices(alone, self.spectra, 0.0, None), set())
+        self.assertEqual(other_voices(alone[:3], self.spectra, 0.0, None), set())
+
+
+class KeptApart(unittest.TestCase):
+    def solo(self) -> Solo:
+        first, second, third = line(60, 62, 64)
+        solo = Solo(phrases=(Phrase(0.0, 2.0, "One"),))
+        return lay_detection(solo, 0, [first, third], [second])
+
+    def test_it_is_none_of_the_solo_until_it_is_taken(self) -> None:
+        solo = self.solo()
+        self.assertEqual([note.pitch for note in solo.notes], [60, 64])
+        taken = take_others(solo, 0)
+        self.assertEqual([note.pitch for note in taken.notes], [60, 62, 64])
+        self.assertEqual(taken.phrases[0].others, ())
+        self.assertRaises(EditError, take_others, taken, 0)
+        again = lay_detection(taken, 0, [], [line(60, 62)[1]])
+        self.assertEqual((len(again.notes), again.phrases[0].others), (1, ()))
+
+    def test_it_goes_with_its_phrase(self) -> None:
+        cut = split_phrase(self.solo(), 0, 0.2)
+        self.assertEqual([len(phrase.others) for phrase in cut.phrases], [0, 1])
+        self.assertEqual(len(merge_with_next(cut, 0).phrases[0].others), 1)
+
+    def test_the_gate_looks_at_it_too(self) -> None:
+        solo = self.solo()
+        wrong = replace(solo.phrases[0].others[0], pitch=400)
+        with self.assertRaisesRegex(GateError, "others"):
+            check_solo(change_phrase(solo, 0, others=(wrong,)))
+
+
+class Taken(SessionCase):
+    def test_by_key_and_they_are_placed(self) -> None:
+        self.demo()
+        self.press("Esc")
+        self.press("Alt+V")
+        self.assertIn("no other voice", self.notice)
+        start = self.opened.phrase.start if self.opened.phrase else 0.0
+        other = Note(0, start + 0.05, 0.2, 65, contour_cents=(0,) * 20, level_db=(-20,) * 20)
+        self.opened.do("test", lambda solo: change_phrase(solo, self.opened.view.phrase or 0, others=(other,)))
+        self.press("Alt+V")
+        self.opened.settle()
+        (taken,) = self.opened.selected
+        self.assertEqual(taken.pitch, 65)
+        self.assertIsNotNone(taken.string)
+
+    def test_notes_under_the_lowest_string_ask_for_the_tuning(self) -> None:
+        self.demo()
+        note = self.opened.notes[0]
+        low = replace(note, pitch=self.solo.instrument.lowest - 2)
+        self.opened.do("test", lambda solo: change_notes(solo, [note.id], lambda _: low))
+        self.assertIn(("show_facts", "1 note under the lowest string: is it tuned to D2?"), next_steps(self.opened))
+
+
+class LetRing(unittest.TestCase):
+    def heard(self, seconds: float) -> list[Note]:
+        """A broken chord, a note each quarter second, each sounding for so long."""
+        sound = np.zeros(round(3.0 * RATE), np.float32)
+        for i, pitch in enumerate((48, 55, 60, 64, 67, 72)):
+            first = round((0.3 + 0.25 * i) * RATE)
+            part = tone(float(pitch), seconds, 1.5)
+            sound[first : first + len(part)] += part[: len(sound) - first]
+        return list(detect_notes(sound, RATE, mix="solo").notes)
+
+    def test_strings_that_sound_on_are_let_ring_and_others_are_not(self) -> None:
+        self.assertGreaterEqual(sum(note.technique("let_ring") is not None for note in self.heard(1.6)), 3)
+        self.assertFalse([note for note in self.heard(0.24) if note.technique("let_ring")])
+
+
+class Picture(unittest.TestCase):
+    def test_a_tone_is_darkest_at_its_pitch_and_time(self) -> None:
+        sound = np.concatenate([np.zeros(RATE, np.float32), tone(69.0, 1.0)])
+        picture = picture_sound(sound, RATE, 4.0)
+        self.assertAlmostEqual(picture.end, 6.0, delta=0.05)
+        self.assertEqual(picture.levels[: round(0.8 / COARSE_HOP_S)].max(), 0)
+        column = int(picture.levels[round(1.4 / COARSE_HOP_S)].argmax())
+        self.assertAlmostEqual(picture.lowest + (column + 0.5) / 3, 69.0, delta=0.4)
+
+
+class PictureOnTheDesk(WindowCase):
+    def test_it_comes_and_goes_by_its_key_and_follows_the_phrase(self) -> None:
+        self.demo()
+        desk = self.window.desk
+        plain = desk.grab().toImage()
+        self.press(Qt.Key.Key_F8)
+        self.settle()
+        assert desk._painter is not None and desk._painter.sound is not None
+        self.assertNotEqual(desk.grab().toImage(), plain)
+        self.press(Qt.Key.Key_PageDown)
+        self.settle()
+        assert desk._painter.sound is not None
+        self.press(Qt.Key.Key_PageUp)
+        self.press(Qt.Key.Key_F8)
+        self.settle()
+        self.assertIsNone(desk._painter.sound)
+
+
+if __name__ == "__main__":
+    unittest.main()
