@@ -196,14 +196,18 @@ def mixed(
     touch: Callable[[NDArray[np.float32]], NDArray[np.float32]] = lambda lead: lead,
     changes: Sequence[Changes] = CHANGES,
     basses: Sequence[int] = BASSES,
+    channels: Sequence[int] = (1, 2, _DRUMS),
 ) -> Mix:
-    """A lead over a band, the lead's mean power `lead_to_band_db` over the band's; `touch` is done to the lead."""
+    """A lead over a band, the lead's mean power `lead_to_band_db` over the band's; `touch` is done to the lead.
+
+    Of the band only some `channels` may play: bass 1, chords 2, drums 9.
+    """
     rng = np.random.default_rng(seed)
     score = compose_score(rng, changes=changes)
     lead = compose_lead(score, rng)
     detune = float(rng.uniform(-30, 30))
     lead_sound = touch(render(lead, program, detune, soundfont))
-    events = band_events(score, rng)
+    events = [event for event in band_events(score, rng) if event[2].channel in channels]
     for channel in (1, 2):
         events.append((0.0, 0, mido.Message("pitchwheel", channel=channel, pitch=round(detune / 1200 * 8192))))
     programs = {1: int(rng.choice(basses)), 2: (COMPING | OTHER_COMPING)[comping]}

@@ -24,6 +24,8 @@ SOUNDFONTS = {
 # Free patches, of other recordings than any of the soundfonts, two of which share some.
 PATCHES, _PATCHES_LISTED = "freepats", "/etc/timidity/freepats.cfg"
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "driven": 29, "distorted": 30}
+# Sounds without a pick: what is joined in them is told by the pitch alone.
+BARE_PROGRAMS = {"square": 80, "saw": 81, "calliope": 82, "harmonica": 22}
 RATE_HZ = 44100
 WHEEL_RANGE = 12  # semitones
 _WHEEL_STEP_S = 0.004
@@ -375,4 +377,5 @@ def play_midi(
 def render(piece: Piece, program: str, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
     """The piece as mono samples at RATE_HZ."""
     channels = {stroke.channel for stroke in piece.strokes}
-    return play_midi(lead_events(piece, detune_cents), dict.fromkeys(channels, PROGRAMS[program]), soundfont)
+    number = (PROGRAMS | BARE_PROGRAMS)[program]
+    return play_midi(lead_events(piece, detune_cents), dict.fromkeys(channels, number), soundfont)

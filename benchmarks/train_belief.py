@@ -12,11 +12,9 @@ from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
-import numpy as np
-from scipy.optimize import minimize
-
 from benchmarks.hearing import match
 from benchmarks.pieces import RATE_HZ
+from benchmarks.regression import fit
 from benchmarks.training import example
 from eager_owl.hearing.detect import listen
 from eager_owl.hearing.judge import Kind
@@ -37,21 +35,6 @@ def examples(job: tuple[Kind, int]) -> list[Claimed]:
     return [(claim.witnesses, claim.features, index in true) for index, claim in enumerate(heard.claims)]
 
 
-def fit(names: list[str], rows: list[Claimed]) -> dict[str, float]:
-    """The weights, by name."""
-    x = np.array([[1.0, *(features[name] for name in names)] for _, features, _ in rows])
-    y = np.array([float(true) for _, _, true in rows])
-
-    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
-        z = x @ w
-        value = np.logaddexp(0, z).mean() - (y * z).mean() + 1e-4 * (w @ w)
-        return float(value), x.T @ (1 / (1 + np.exp(-z)) - y) / len(y) + 2e-4 * w
-
-    found = minimize(loss, np.zeros(x.shape[1]), jac=True)
-    print(f"{len(rows)} claims, {y.mean():.3f} true, loss {found.fun:.3f}")
-    return {name: round(float(w), 2) for name, w in zip(["bias", *names], found.x, strict=True)}
-
-
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("kind", choices=["alone", "band"])
@@ -63,7 +46,10 @@ def main() -> None:
     by_witness: dict[str, list[Claimed]] = defaultdict(list)
     for row in rows:
         by_witness[row[0]].append(row)
-    weights = {witnesses: fit([*part[0][1]], part) for witnesses, part in sorted(by_witness.items())}
+    weights = {
+        witnesses: fit([features for _, features, _ in part], [true for _, _, true in part])
+        for witnesses, part in sorted(by_witness.items())
+    }
     path = Path(__file__).parents[1] / f"src/eager_owl/hearing/belief_{options.kind}.json"
     path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")
 

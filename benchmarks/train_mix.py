@@ -2,8 +2,9 @@
 
     PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_mix [--pieces N]
 
-The guitars of benchmarks/training.py, low riffs among them, and its bands, of other seeds than the judges'; each is
-heard as both. Logistic regressions with a small penalty: of the sound, and where that leaves it open of the beliefs.
+The guitars of benchmarks/training.py, low riffs among them, its bands and sparser ones, of other seeds than the
+judges'; each is heard as both. Logistic regressions with a small penalty: of the sound, and where that leaves it open
+of the beliefs.
 """
 
 import argparse
@@ -13,12 +14,13 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize
 
+from benchmarks.band import COMPING, OTHER_COMPING, mixed
 from benchmarks.pieces import PROGRAMS, RATE_HZ, Piece, render
+from benchmarks.regression import fit
 from benchmarks.training import SOUNDFONTS, Example, band, coloured, guitar
 from eager_owl.audio.decode import resample
-from eager_owl.hearing.detect import believed, listen
+from eager_owl.hearing.detect import believed, believed_pitches, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
 from eager_owl.hearing.frames import measure_frames
 from eager_owl.hearing.judge import judge_candidates
@@ -37,11 +39,22 @@ def low_riff(rng: np.random.Generator) -> Piece:
     return piece
 
 
+def sparse_band(seed: int, rng: np.random.Generator) -> Example:
+    """A lead well over a bass, alone or with either chords or drums."""
+    fonts, channels = [str(font) for font in rng.choice(SOUNDFONTS, 2)], ((1,), (1, 2), (1, 9))[int(rng.integers(3))]
+    comping, level_db = str(rng.choice([*(COMPING | OTHER_COMPING)])), float(rng.uniform(2, 9))
+    program = str(rng.choice([*PROGRAMS]))
+    mix = mixed(seed, program, comping, level_db, *fonts, channels=channels)
+    return Example(mix.samples, mix.lead, mix.detune_cents)
+
+
 def sound_of(number: int) -> tuple[NDArray[np.float32], bool]:
     """One recording at HEARD_HZ, and whether it is a band."""
     rng = np.random.default_rng(_SEED + number)
-    if number % 2:
-        made = band(_SEED + number)
+    if number % 2 and rng.random() < 0.2:
+        made = sparse_band(_SEED + number, rng)
+    elif number % 2:
+        made = band(_SEED + number // 2)  # plain and dense ones by turns
     elif rng.random() < 0.3:
         font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
         piece, detune = low_riff(rng), float(rng.uniform(-40, 40))
@@ -60,26 +73,11 @@ def described(number: int) -> tuple[dict[str, float], bool]:
     return sound_of_mix(measure_frames(sound, HEARD_HZ), spectra, found, judged), is_band
 
 
-def heard_as_both(number: int) -> tuple[list[float], list[float]]:
-    """What is believed of one recording heard as a guitar alone, and through a band."""
+def heard_as_both(number: int) -> tuple[list[float], list[float], list[tuple[float, float]]]:
+    """What is believed of one recording heard as a guitar alone, and through a band; and the pitches of the first."""
     sound, _ = sound_of(number)
-    alone, through = believed(listen(sound, HEARD_HZ, mix="solo")), believed(listen(sound, HEARD_HZ, mix="band"))
-    return alone, through
-
-
-def fit(rows: list[dict[str, float]], truth: list[bool]) -> dict[str, float]:
-    """Weights by name."""
-    names = [*rows[0]]
-    x = np.array([[1.0, *(seen[name] for name in names)] for seen in rows])
-    y = np.array(truth, dtype=float)
-
-    def loss(w: NDArray[np.float64]) -> float:
-        z = x @ w
-        return float(np.logaddexp(0, z).mean() - (y * z).mean() + 1e-4 * (w @ w))
-
-    found = minimize(loss, np.zeros(x.shape[1])).x
-    print(f"{len(rows)} recordings, {np.mean((x @ found > 0) == y):.3f} right")
-    return {name: round(float(w), 2) for name, w in zip(["bias", *names], found, strict=True)}
+    alone, through = listen(sound, HEARD_HZ, mix="solo"), listen(sound, HEARD_HZ, mix="band")
+    return believed(alone), believed(through), believed_pitches(alone)
 
 
 def main() -> None:

@@ -112,7 +112,7 @@ def main() -> None:
     print(len(told), "junctions:", Counter(outcome for _, outcome in told), flush=True)
     seen = np.array([features for features, _ in told])
     truth = np.array([[outcome == name for name in OUTCOMES] for _, outcome in told], dtype=np.float32)
-    weights = train(seen, truth, np.random.default_rng(options.seed), _HIDDEN, epochs=60, batch=256)
+    weights = train(seen, truth, np.random.default_rng(options.seed), _HIDDEN, epochs=40, batch=256, noise=0.15)
     path = Path(__file__).parents[1] / f"src/eager_owl/hearing/transitions_{options.kind}.npz"
     np.savez_compressed(path, **weights)
 

@@ -16,7 +16,7 @@ import numpy as np
 from benchmarks.colours import dense_band
 from benchmarks.pieces import RATE_HZ
 from benchmarks.records import pairs
-from benchmarks.train_mix import fit
+from benchmarks.regression import fit
 from benchmarks.training import SOUNDFONTS
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import detected, listen

@@ -12,11 +12,12 @@ from numpy.typing import NDArray
 from benchmarks.band import COMPING, OTHER_COMPING, mixed
 from benchmarks.colours import colours, dense_band
 from benchmarks.idioms import HARDER, the_hand
-from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
+from benchmarks.pieces import BARE_PROGRAMS, IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
 from eager_owl.audio.decode import mono
 from eager_owl.hearing.judge import Kind
 
 SOUNDFONTS = ("timgm", "fluidr3", "opl3")
+_BARE_EACH = 8  # of so many phrases of the hand, one without a pick
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,8 @@ def guitar(seed: int, of_the_hand: bool = False) -> Example:
     """A guitar alone: of all idioms, or most of it what the fretting hand does between strokes."""
     rng = np.random.default_rng(seed)
     font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
+    if of_the_hand and seed % _BARE_EACH == 0:
+        program = [*BARE_PROGRAMS][seed // _BARE_EACH % len(BARE_PROGRAMS)]
     if of_the_hand:
         idioms = (the_hand,) if rng.random() < 0.6 else (*IDIOMS, *HARDER)
     elif rng.random() < 0.4:

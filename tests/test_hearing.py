@@ -72,7 +72,7 @@ class Notes(unittest.TestCase):
         self.assertAlmostEqual(loud.loudness_db - soft.loudness_db, 20, delta=2)
 
     def test_hammer_on_and_pull_off(self) -> None:
-        notes = heard(tone(glide(60, (0.25, 60), (0.004, 62), (0.25, 62), (0.004, 60), (0.25, 60))))
+        notes = heard(tone(glide(60, (0.25, 60), (0.01, 62), (0.25, 62), (0.01, 60), (0.25, 60))))
         self.assertEqual([n.pitch for n in notes], [60, 62, 60])
         self.assertEqual([n.techniques[0].name for n in notes[1:]], ["hammer_on", "pull_off"])
 

@@ -14,7 +14,7 @@ from eager_owl.hearing.detect import Detection, believed, detect_notes, listen
 from eager_owl.hearing.hints import Hints, PinnedNote, tapped_attacks
 from eager_owl.hearing.judge import judge_candidates
 from eager_owl.hearing.lead import begin_frames, follow_lead
-from eager_owl.hearing.mix import is_band
+from eager_owl.hearing.mix import compared, is_band
 from eager_owl.hearing.salience import COARSE_HOP_S, LOWEST_MIDI, find_candidates, measure_spectra
 from eager_owl.hearing.several import find_beginnings, follow_ridge
 from eager_owl.hearing.stereo import detect_in_stereo, lead_place
@@ -141,9 +141,17 @@ class OverABand(unittest.TestCase):
 
     def test_where_the_sound_leaves_it_open_the_surer_notes_decide(self) -> None:
         # Many notes of little belief heard alone, fewer and surer through a band; and the other way round.
-        self.assertTrue(is_band(2.0, [0.99] * 40 + [0.7] * 60, [0.97] * 60))
-        self.assertFalse(is_band(2.0, [0.97] * 40, [0.93] * 12))
-        self.assertFalse(is_band(2.0, [0.9] * 40, []))
+        self.assertTrue(is_band(2.0, [0.99] * 40 + [0.7] * 60, [0.97] * 60, ()))
+        self.assertFalse(is_band(2.0, [0.97] * 40, [0.93] * 12, ()))
+        self.assertFalse(is_band(2.0, [0.9] * 40, [], ()))
+
+    def test_a_bass_under_the_guitar_speaks_for_a_band_but_no_riff_with_its_partials(self) -> None:
+        beliefs = [0.95] * 20
+        bass = [(0.5 * i, 36.0) for i in range(10)] + [(0.5 * i, 65.0) for i in range(10)]
+        riff = [(0.5 * i, 38.0) for i in range(10)] + [(0.5 * i, 57.0) for i in range(10)]
+        shares = [compared(0.0, beliefs, beliefs, pitches)["basses"] for pitches in (bass, riff, ())]
+        self.assertGreater(shares[0], 0.1)
+        self.assertEqual(shares[1:], [0.0, 0.0])
 
     def test_a_low_riff_is_a_guitar_alone(self) -> None:
         riff = np.concatenate([tone(float(p), 0.24, decay_s=0.8) for p in (40, 40, 43, 45, 40, 40, 46, 45) * 3])

@@ -186,8 +186,9 @@ def main() -> None:
     take_reasons(camera)
     camera.phrase(0)
     camera.run("next_note", "next_theme")
+    camera.run("sound_shown")
     camera.take("desk-dusk")
-    camera.run("next_theme")
+    camera.run("sound_shown", "next_theme")
     take_sheets(camera)
     camera.session.opened = None  # nothing of it is to be kept
     camera.session.keeping.open_path(DEMO.parent / "night-ferry-band.flac")

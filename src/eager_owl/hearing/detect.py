@@ -148,7 +148,7 @@ def listen(
         heard = _listen_to_solo(frames, spectra, found, judged, hints, reference_cents)
         if mix == "auto" and score > OPEN_FROM:
             band = through_band()
-            if is_band(score, believed(heard), believed(band)):
+            if is_band(score, believed(heard), believed(band), believed_pitches(heard)):
                 heard = band
     if echo is not None and heard.kind == "band":
         # A band's beat can come back to the sample too: nothing is taken out of it.
@@ -160,6 +160,11 @@ def listen(
 def believed(heard: Listening) -> list[float]:
     """How far each claim is believed that is believed at all."""
     return [share for claim in heard.claims if (share := belief(claim, heard.kind)) >= _BELIEVED]
+
+
+def believed_pitches(heard: Listening) -> list[tuple[float, float]]:
+    """Onset in s and MIDI number of each claim that is believed."""
+    return [(claim.onset_s, claim.midi) for claim in heard.claims if belief(claim, heard.kind) >= _BELIEVED]
 
 
 def believed_line(heard: Listening) -> NDArray[np.float64]:

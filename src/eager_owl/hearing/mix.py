@@ -25,8 +25,11 @@ _LOUD_DB = 35.0
 _UNDER_MIDI, _UNDER_LOWEST, _SURE, _LOWEST_PERCENT = 38, 3, 0.7, 3
 _HUM_PERCENT = 15  # of the time a hum is as loud as ever; a bass is not
 _STRUCK_UNDER_MIDI, _RISE = 52, 2  # basses and drums; frames over which a rise of level is measured
+# A bass: under a guitar's lowest string, so far under a note within so many seconds that is no partial of it.
+_LOWEST_STRING, _FAR, _TOGETHER_S, _MOST_BASSES = 40, 12, 0.6, 0.2
+_PARTIALS, _OFF_PARTIAL = (12, 19, 24, 28, 31), 0.7
 # Of the score, between these bounds both are tried.
-OPEN_FROM, OPEN_TO = -3.0, 3.0
+OPEN_FROM, OPEN_TO = -3.5, 3.0
 
 
 @lru_cache
@@ -75,13 +78,36 @@ def mix_score(frames: Frames, spectra: Spectra, found: Candidates, judged: Judge
     return _weighed("sound", sound_of_mix(frames, spectra, found, judged))
 
 
-def compared(score: float, alone: Sequence[float], band: Sequence[float]) -> dict[str, float]:
-    """What decides between two hearings, from the beliefs in the notes of each, all over one half."""
+def compared(
+    score: float, alone: Sequence[float], band: Sequence[float], pitches: Sequence[tuple[float, float]]
+) -> dict[str, float]:
+    """What decides between two hearings, from the beliefs in the notes of each, all over one half.
+
+    `pitches` are (onset in s, MIDI number) of those heard of a guitar alone: notes under its lowest string, with
+    others high over them, are a bass.
+    """
     surer = float(np.mean(band)) - float(np.mean(alone)) if len(band) and len(alone) else 0.0
     weight = [sum(beliefs) - 0.5 * len(beliefs) + 1.0 for beliefs in (alone, band)]
-    return {"score": score, "surer": surer, "more": float(np.log(weight[1] / weight[0]))}
+    return {
+        "score": score,
+        "surer": surer,
+        "more": float(np.log(weight[1] / weight[0])),
+        "basses": min(_basses(pitches), _MOST_BASSES),
+    }
 
 
-def is_band(score: float, alone: Sequence[float], band: Sequence[float]) -> bool:
+def _basses(pitches: Sequence[tuple[float, float]]) -> float:
+    """The share of notes that lie under a guitar and far under another, not where that is only a partial of them."""
+    found = 0
+    for onset, midi in pitches:
+        over = [other - midi for at, other in pitches if abs(at - onset) < _TOGETHER_S and other - midi >= _FAR]
+        partials = [any(abs(interval - partial) < _OFF_PARTIAL for partial in _PARTIALS) for interval in over]
+        found += midi < _LOWEST_STRING - 0.5 and not all(partials)
+    return found / len(pitches) if pitches else 0.0
+
+
+def is_band(
+    score: float, alone: Sequence[float], band: Sequence[float], pitches: Sequence[tuple[float, float]]
+) -> bool:
     """Whether the notes heard through a band are to be taken, rather than those heard of a guitar alone."""
-    return _weighed("believed", compared(score, alone, band)) > 0
+    return _weighed("believed", compared(score, alone, band, pitches)) > 0

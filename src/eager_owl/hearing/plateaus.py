@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
+from scipy.ndimage import maximum_filter1d, median_filter, uniform_filter1d
 
 from eager_owl.hearing.frames import HOP_S
 
@@ -18,10 +18,11 @@ _GLIDE_SLOPE = 5.0  # semitones a second: a run that climbs so from end to end i
 GAP_S = 0.05  # unvoiced for longer, and what follows has not come out of what was before
 
 # A wide vibrato would be cut into notes: it is calmed to its mean first. Told from a trill by having no steps
-# (a sine of 7.5 a second is the steepest), from a bend or slide by swinging to and fro.
+# (a sine of 9 a second is the steepest), from a bend or slide by swinging to and fro.
 _CALM_MEAN_S, _CALM_SPAN_S = 0.18, 0.4  # a cycle at the usual rates; two of them are looked at
 _CALM_LEAST = 0.35  # semitones: less is inside a plateau anyway
-_CALM_STEEPEST_HZ = 7.5
+_CALM_STEEPEST_HZ = 9.0
+_SLIP_SEMITONES, _SLIP_S = 4.5, 0.25  # further from the median of such a stretch than vibrato swings
 _CALM_SWING, _CALM_TURNS = 0.4, 3  # so many turns in the span, each past this share of the extent
 
 
@@ -81,11 +82,15 @@ def calm_vibrato(contour: NDArray[np.float64], attacks: NDArray[np.intp]) -> NDA
     """The contour with wide vibrato replaced by its running mean, between attacks."""
     calmed = contour.copy()
     mean_frames, span = round(_CALM_MEAN_S / HOP_S), round(_CALM_SPAN_S / HOP_S)
+    slip_frames = round(_SLIP_S / HOP_S)
     for start, end in itertools.pairwise([0, *attacks, len(contour)]):
         where = np.flatnonzero(np.isfinite(contour[start:end])) + start
         if len(where) < span:
             continue
         values = contour[where]
+        # A slip of the tracking by an octave is no swing.
+        middle = median_filter(values, slip_frames, mode="nearest")
+        values = np.where(np.abs(values - middle) > _SLIP_SEMITONES, middle, values)
         mean = uniform_filter1d(values, mean_frames)
         swing = values - mean
         extent = np.sqrt(np.maximum(2 * uniform_filter1d(swing**2, span), 0))
