@@ -4,7 +4,7 @@
 
 The guitars of benchmarks/training.py, low riffs among them, its bands and sparser ones, of other seeds than the
 judges'; each is heard as both. Logistic regressions with a small penalty: of the sound, and where that leaves it open
-of the beliefs.
+of the beliefs, which is printed only: those weights are set by hand on the benchmarks (docs/hearing.md).
 """
 
 import argparse
@@ -91,9 +91,10 @@ def main() -> None:
         open_ones = [number for number, score in enumerate(scores) if OPEN_FROM < score < OPEN_TO]
         both = list(pool.map(heard_as_both, open_ones, chunksize=4))
     seen = [compared(scores[number], *beliefs) for number, beliefs in zip(open_ones, both, strict=True)]
-    decided = fit(seen, [told[number][1] for number in open_ones])
+    print("where the sound leaves it open:", fit(seen, [told[number][1] for number in open_ones]))
     path = Path(__file__).parents[1] / "src/eager_owl/hearing/mix.json"
-    path.write_text(json.dumps({"sound": sound, "believed": decided}, indent=1) + "\n", encoding="utf-8")
+    stored = json.loads(path.read_text(encoding="utf-8")) | {"sound": sound}
+    path.write_text(json.dumps(stored, indent=1) + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -3,7 +3,8 @@
 A band leaves few silences, blurs every period, fills the lows under the guitar, and leaves the judge of a guitar
 alone in doubt. Where that leaves it open (low riffs, hum, halls, small bands), it is heard as both, and what is
 believed decides: a band heard as a guitar alone gives many notes of little belief, a guitar heard through a band that
-is not there few notes. Both are logistic regressions; benchmarks/train_mix.py fits them into mix.json.
+is not there few notes. Both are weighed as logistic regressions (mix.json): of the sound as benchmarks/train_mix.py
+fits it, of the beliefs by hand on the benchmarks, see docs/hearing.md.
 """
 
 import json
