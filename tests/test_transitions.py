@@ -25,6 +25,7 @@ from eager_owl.hearing.transitions import (
 )
 from eager_owl.neck.measures import surely
 from eager_owl.notation.questions import questions_text
+from eager_owl.session.editing import take_manner as take_other_manner
 from eager_owl.solo.document import Note, Solo, change_notes
 from eager_owl.solo.edits import take_manner
 from eager_owl.solo.techniques import Technique
@@ -57,12 +58,13 @@ class Outcomes(unittest.TestCase):
     evidence = gather_evidence(frames, spectra, found, judge_candidates(spectra, found, "alone"), NONE)
 
     def test_each_makes_of_a_step_what_it_is(self) -> None:
-        for outcome, arrivals in (
+        outcomes: tuple[tuple[Outcome, list[str]], ...] = (
             ("struck", ["attack", "attack"]), ("legato", ["attack", "hammer_on"]), ("slide", ["attack", "slide"]),
             ("bent", ["attack"]), ("let_down", ["attack"]),
-        ):  # fmt: skip
+        )  # fmt: skip
+        for outcome, arrivals in outcomes:
             with self.subTest(outcome):
-                notes = cut(self.step, outcome)  # type: ignore[arg-type]
+                notes = cut(self.step, outcome)
                 self.assertEqual([note.arrival for note in notes], arrivals)
                 self.assertEqual(round(notes[-1].midi), 60 if outcome == "bent" else 62)
 
@@ -70,9 +72,9 @@ class Outcomes(unittest.TestCase):
         self.assertEqual([note.arrival for note in cut(self.step[::-1], "legato")], ["attack", "pull_off"])
 
     def test_an_attack_that_was_none_leaves_the_note_whole(self) -> None:
-        for outcome, count in (("bent", 1), ("struck", 2)):
-            notes = cut(np.full(120, 60.0), outcome, np.array([1, 60]))  # type: ignore[arg-type]
-            self.assertEqual(len(notes), count)
+        attacks = np.array([1, 60])
+        self.assertEqual(len(cut(np.full(120, 60.0), "bent", attacks)), 1)
+        self.assertEqual(len(cut(np.full(120, 60.0), "struck", attacks)), 2)
 
     def test_what_no_hand_can_do_is_not_believed(self) -> None:
         for case, impossible in (
@@ -166,6 +168,30 @@ class InTheQueue(SessionCase):
         taken = self.solo.note(self.note.id)
         self.assertEqual((taken.pitch, taken.manner), (self.note.pitch, "pull_off"))
         self.assertNotIn(self.note.id, [note.id for note in self.opened.answers.doubts])
+
+    def becomes(self, step: int) -> Note:
+        """The first note of two, the second of which came `step` semitones away, and is said to be a bend of it."""
+        first, second = self.opened.notes[:2]
+        changed = {
+            first.id: replace(first, pitch=second.pitch - step, techniques=(), pins=frozenset()),
+            second.id: replace(second, techniques=(Technique("slide"),), pins=frozenset()),
+        }
+        self.opened.do("test", lambda solo: change_notes(solo, changed, lambda note: changed[note.id]))
+        count = len(self.opened.notes)
+        take_other_manner(self.session, second.id, "bend")
+        self.opened.settle()
+        self.assertEqual((len(self.opened.notes), self.chosen), (count - 1, (first.id,)))
+        return self.solo.note(first.id)
+
+    def test_what_two_notes_become_is_placed_where_it_is_fretted(self) -> None:
+        for step, manner in ((2, "bend"), (-2, "prebend_release")):
+            with self.subTest(step):
+                note = self.becomes(step)
+                assert note.string is not None and note.fret is not None
+                self.assertEqual(note.manner, manner)
+                self.assertEqual(self.solo.instrument.tuning[note.string - 1] + note.fret, note.pitch)
+                self.opened.undo()
+                self.opened.undo()
 
 
 if __name__ == "__main__":

@@ -283,6 +283,10 @@ def _transcribe_file(options: argparse.Namespace) -> None:
     heard = hear_phrase(solo, phrase, recording)
     solo = replace(with_notes(solo, heard.notes), reference_cents=heard.reference_cents, phrases=(phrase,))
     solo = place_notes(solo, solo.notes)
+    if heard.others:
+        _say(f"{plural(len(heard.others), 'note')} of another voice left out")
+    if any(note.pitch < solo.instrument.lowest for note in solo.notes):
+        _say("notes lie under the lowest string and have no place: --tuning gives another")
     _write_notes(options.out, solo, _reasons(solo, school))
 
 

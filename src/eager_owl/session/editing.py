@@ -153,8 +153,12 @@ def take_runner_up(session: Session) -> None:
 
 
 def take_manner(session: Session, note_id: int, manner: Manner) -> None:
-    """Take another reading of how a note was played."""
-    session.solo.do("technique", lambda solo: edits.take_manner(solo, note_id, manner), [note_id])
+    """Take another reading of how a note was played; what it becomes, part of the note before or two, is placed."""
+    opened = session.solo
+    before = [note.id for note in opened.solo.notes if note.onset < opened.solo.note(note_id).onset][-1:]
+    touched = [*before, note_id, opened.solo.next_id]
+    if opened.do("technique", lambda solo: edits.take_manner(solo, note_id, manner), touched):
+        opened.select([note_id] if any(note.id == note_id for note in opened.solo.notes) else before)
 
 
 def set_timing(session: Session, note_id: int, onset: float, end: float) -> None:

@@ -6,8 +6,8 @@ from eager_owl.session.jobs import Job
 from eager_owl.session.signal import Signal
 
 if TYPE_CHECKING:
+    from eager_owl.audio.decode import Recording
     from eager_owl.hearing.picture import SoundPicture as SoundPicture
-    from eager_owl.session.open_solo import Sound
     from eager_owl.session.session import Session
     from eager_owl.solo.document import LeadFocus
 
@@ -22,7 +22,7 @@ class SoundShown:
         self.changed = Signal[[]]()
         self.on = False
         self._picture: SoundPicture | None = None
-        self._of: tuple[Sound, LeadFocus] | None = None
+        self._of: tuple[Recording, LeadFocus] | None = None
         self._job: Job | None = None
         self._wanted = (0.0, 0.0)
 
@@ -39,22 +39,27 @@ class SoundShown:
         opened = self._session.solo
         if not self.on or opened.sound is None:
             return None
-        of, start, end = (opened.sound, opened.solo.focus), max(start, 0.0), min(end, opened.duration_s)
-        there = self._picture if self._of == of else None
+        of, start, end = (opened.sound.recording, opened.solo.focus), max(start, 0.0), min(end, opened.duration_s)
+        same = self._is_of(of)
+        there = self._picture if same else None
         if there is not None and there.start <= start and there.end >= end - _MARGIN_S / 2:
             return there
-        if self._job is None or self._of != of or self._wanted != (start, end):
+        if self._job is None or not same or self._wanted != (start, end):
             self._work_out(of, start, end)
         return None
 
-    def _work_out(self, of: "tuple[Sound, LeadFocus]", start: float, end: float) -> None:
+    def _is_of(self, of: "tuple[Recording, LeadFocus]") -> bool:
+        """Whether what is kept or worked out is of this recording (no copy of it) and focus."""
+        return self._of is not None and self._of[0] is of[0] and self._of[1] == of[1]
+
+    def _work_out(self, of: "tuple[Recording, LeadFocus]", start: float, end: float) -> None:
         from eager_owl.audio.decode import mono
         from eager_owl.hearing.picture import picture_sound
         from eager_owl.session.hearing import focused
 
         if self._job is not None:
             self._job.cancel()
-        solo, recording = self._session.solo.solo, of[0].recording
+        solo, recording = self._session.solo.solo, of[0]
         low, high = max(0.0, start - _MARGIN_S), end + _MARGIN_S
 
         def work(_job: Job) -> "SoundPicture":
@@ -63,7 +68,7 @@ class SoundShown:
             )
 
         def show(found: "SoundPicture") -> None:
-            if self._of == of and self._wanted == (start, end):
+            if self._is_of(of) and self._wanted == (start, end):
                 self._picture = found
                 self.changed.emit()
 

@@ -183,7 +183,10 @@ def _bent_to(solo: Solo, before: Note, note: Note) -> Solo:
 
     def change(joined: Note) -> Note:
         cents = tuple(value + 100 * (before.pitch - pitch) for value in joined.contour_cents)
-        return replace(joined, pitch=pitch, contour_cents=cents, techniques=(bend, *kept)).pinned("techniques")
+        bent = replace(joined, pitch=pitch, contour_cents=cents, techniques=(bend, *kept)).pinned("techniques")
+        # Fretted elsewhere than it was taken for, it has its place still to find.
+        moved = replace(bent, string=None, fret=None, finger=None, pins=bent.pins - {"place", "finger"})
+        return bent if pitch == before.pitch else moved
 
     return change_notes(join_notes(solo, (before.id, note.id)), [before.id], change)
 
