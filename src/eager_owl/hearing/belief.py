@@ -6,7 +6,7 @@ about nine times in ten.
 """
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
 
@@ -24,6 +24,9 @@ _SAME_SEMITONES, _SAME_S = 0.6, 0.05
 _HEARD_S = 0.16
 _PARTIALS = (19, 24, 28, 31)  # semitones over a note at which its third to sixth harmonics lie
 _MOST_STEADY_S, _MOST_FLUX = 0.2, 5.0
+# Of neighbours in time: at once, soon, around; frames within which a claim is at its loudest.
+_AT_ONCE_S, _SOON_S, _AROUND_S, _PEAK_FRAMES = 0.02, 0.12, 1.0, 14
+_SILENT_DB = -120.0
 
 
 @dataclass(frozen=True)
@@ -89,7 +92,36 @@ def collect_claims(
     for index, beginning in enumerate(beginnings):
         if index not in taken:
             claims.append(Claim(None, beginning, _of_judge(beginning, raw, frames, track, reference_cents)))
-    return sorted(claims, key=lambda claim: claim.onset_s)
+    return _among_neighbours(sorted(claims, key=lambda claim: claim.onset_s), frames)
+
+
+def _among_neighbours(claims: list[Claim], frames: Frames) -> list[Claim]:
+    """With what stands around each in time: what comes soon, softly, on the same pitch or far away is less likely."""
+    times = np.array([claim.onset_s for claim in claims])
+    pitches = np.array([claim.midi for claim in claims])
+    fine = (times / HOP_S).astype(np.intp)
+    levels = np.array([frames.level_db[at : at + _PEAK_FRAMES].max(initial=_SILENT_DB) for at in fine])
+    rises = levels - [frames.level_db[max(0, at - 6) : max(1, at - 1)].mean() for at in fine]
+
+    def near(index: int) -> dict[str, float]:
+        since, step = times[index] - times, np.abs(pitches[index] - pitches)
+        before, after = (since > _AT_ONCE_S), (since < -_AT_ONCE_S)
+        around = (np.abs(since) < _AROUND_S) & (np.abs(since) > 0)
+        return {
+            "soon": _soon(since[before]),
+            "soon_again": _soon(since[before & (step < _SAME_SEMITONES)]),
+            "soon_octave": _soon(np.abs(since[(np.abs(step - 12) < _SAME_SEMITONES) & (since > -_AT_ONCE_S)])),
+            "left_soon": _soon(-since[after]),
+            "softer": float(np.clip((levels[index] - levels[around].max(initial=levels[index])) / 10, -3, 0)),
+            "rise": float(np.clip(rises[index] / 10, -1, 3)),
+            "far": min(float(np.median(step[around])), 24.0) / 12 if around.any() else 0.0,
+        }
+
+    return [replace(claim, features=claim.features | near(index)) for index, claim in enumerate(claims)]
+
+
+def _soon(seconds: NDArray[np.float64]) -> float:
+    return float(np.exp(-seconds.min(initial=np.inf) / _SOON_S))
 
 
 def _of_line(
