@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.hearing.articulation import other_manners
+from eager_owl.hearing.articulation import measure_techniques, other_manners
 from eager_owl.hearing.frames import Frames, measure_frames
 from eager_owl.hearing.judge import judge_candidates
 from eager_owl.hearing.pitch_track import PitchTrack
@@ -21,6 +21,7 @@ from eager_owl.hearing.transitions import (
     describe_junction,
     gather_evidence,
     judge_junction,
+    likeliest,
     possible,
 )
 from eager_owl.neck.measures import surely
@@ -56,6 +57,22 @@ class Outcomes(unittest.TestCase):
     frames = measure_frames(sound, RATE)
     found = find_candidates(spectra)
     evidence = gather_evidence(frames, spectra, found, judge_candidates(spectra, found, "alone"), NONE)
+
+    def test_all_ways_of_another_note_together_speak_against_a_bend(self) -> None:
+        self.assertEqual(
+            likeliest({"struck": 0.3, "legato": 0.25, "slide": 0.0, "bent": 0.45, "let_down": 0.0}), "struck"
+        )
+        self.assertEqual(
+            likeliest({"struck": 0.4, "legato": 0.0, "slide": 0.05, "bent": 0.45, "let_down": 0.1}), "bent"
+        )
+        self.assertEqual(likeliest({"struck": 0.4, "legato": 0.6}), "legato")
+
+    def test_a_slip_to_another_pitch_is_no_bend(self) -> None:
+        plateaus = [Plateau(0, 40, 60.0), Plateau(44, 80, 62.0), Plateau(84, 120, 72.0)]
+        contour = np.concatenate([np.full(42, 60.0), np.full(40, 62.0), np.full(38, 72.0)])
+        techniques, fretted = measure_techniques(RawNote(0, 120, 60.0, "attack", 1.0, plateaus), contour)
+        self.assertEqual([(t.name, t.semitones) for t in techniques], [("bend", 2.0)])
+        self.assertEqual(fretted, 60.0)
 
     def test_each_makes_of_a_step_what_it_is(self) -> None:
         outcomes: tuple[tuple[Outcome, list[str]], ...] = (

@@ -10,7 +10,7 @@ from scipy.ndimage import uniform_filter1d
 from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.plateaus import Plateau, find_plateaus, measure_transition
 from eager_owl.hearing.segment import RawNote
-from eager_owl.hearing.transitions import GOES_ON, SAME_SEMITONES, Outcome
+from eager_owl.hearing.transitions import BEND_REACH, GOES_ON, SAME_SEMITONES, Outcome
 from eager_owl.solo.techniques import Manner, Technique, TechniqueName
 
 _BEND_LEAST = 0.4  # semitones, between plateaus
@@ -101,7 +101,8 @@ def _by_hammer(step: float) -> TechniqueName:
 
 def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
     levels = [plateau.midi - note.midi for plateau in note.plateaus]
-    top = int(np.argmax(levels))
+    # Further up than a bend goes the line has slipped to another pitch.
+    top = max(range(len(levels)), key=lambda index: levels[index] if levels[index] < BEND_REACH else 0.0)
     size = levels[top]
     if size < _BEND_LEAST:
         return None

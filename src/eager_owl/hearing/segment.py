@@ -15,7 +15,7 @@ from scipy.ndimage import maximum_filter1d, median_filter
 from eager_owl.hearing.frames import HOP_S, Frames
 from eager_owl.hearing.pitch_track import PitchTrack
 from eager_owl.hearing.plateaus import GAP_S, Plateau, calm_vibrato, find_plateaus, measure_transition
-from eager_owl.hearing.transitions import GOES_ON, SAME_SEMITONES, Beliefs, Decide, Junction
+from eager_owl.hearing.transitions import GOES_ON, SAME_SEMITONES, Beliefs, Decide, Junction, likeliest
 
 Arrival = Literal["attack", "hammer_on", "pull_off", "slide"]
 
@@ -132,7 +132,7 @@ def _carry_on(
     contour: NDArray[np.float64],
 ) -> bool:
     """Add a plateau that nobody struck: to the last note, or as another that the fretting hand made of it."""
-    outcome, note = max(beliefs, key=lambda name: beliefs[name]), notes[-1]
+    outcome, note = likeliest(beliefs), notes[-1]
     last = note.plateaus[-1]
     if outcome == "struck":
         return False

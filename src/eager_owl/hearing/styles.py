@@ -25,6 +25,8 @@ _GHOST_UNDER_DB, _GHOST_S, _GHOST_NEIGHBOURS = 11.0, 0.16, 3
 # To and from nowhere: an unbroken way of so many semitones, within so many seconds before or after the note; no
 # further than this from frame to frame (further into it, where the plateau's end has already left its pitch).
 _NOWHERE_SEMITONES, _NOWHERE_S, _NOWHERE_STEP, _NOWHERE_BEGUN = 1.6, 0.3, 0.7, 1.1
+# A bend no larger than this is a curl.
+_CURL_MOST = 0.7
 _ALONE_S = 0.08  # after a slide away nothing begins for so long, else it was a slide to that
 
 
@@ -43,7 +45,9 @@ def name_styles(
         together = [n for n in (*before[-3:], *after[:3]) if abs(n.start - note.start) * HOP_S < TOGETHER_S]
         following = next((n for n in after if (n.start - note.start) * HOP_S >= TOGETHER_S), None)
         if together:
-            named[index] += (Technique("double_stop"),)
+            # Two strings near each other in pitch beat, which looks like a curl of either.
+            kept = (t for t in named[index] if not (t.kind.bends and t.bend_semitones < _CURL_MOST))
+            named[index] = (*kept, Technique("double_stop"))
         if following is not None and _is_grace(note, following):
             named[index] += (Technique("grace", rise_s=round((following.start - note.start) * HOP_S, 3)),)
         elif (

@@ -35,11 +35,12 @@ GOES_ON: tuple[Outcome, ...] = ("bent", "let_down")  # the same note
 # Nearer than this, in semitones, it is the same pitch: struck again, or going on.
 SAME_SEMITONES = 0.4
 # Semitones: further up than a bend goes, and further than a hand reaches on a string without sliding.
-_BEND_REACH, _HAND_REACH = 4.2, 9.5
+BEND_REACH, _HAND_REACH = 4.2, 9.5
 _HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0)
 # Coarse frames around a junction whose levels are compared: before, as it is struck, and settled.
 _BEFORE, _STRUCK, _SETTLED = slice(-5, -1), slice(0, 3), slice(3, 7)
 _NEAR_SEMITONES, _NEAR_FRAMES = 0.7, 4
+_BROAD = 4  # parts of the whole spectrum
 _LEAST_S, _MOST_S = 0.004, 2.0
 _MOST_STEPS = 12.0
 
@@ -180,7 +181,9 @@ def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> lis
 
     def broad(part: slice) -> NDArray[np.float32]:
         rows = np.clip(np.arange(coarse + part.start, coarse + part.stop), 0, len(quick) - 1)
-        return np.array([each.mean() for each in np.array_split(quick[rows].max(axis=0), 4)], np.float32)
+        highest = quick[rows].max(axis=0)
+        edges = np.ceil(np.linspace(0, len(highest), _BROAD + 1)).astype(np.intp)
+        return np.asarray(np.add.reduceat(highest, edges[:-1]) / np.diff(edges), dtype=np.float32)
 
     own = at(_BEFORE, before)
     return [
@@ -208,7 +211,7 @@ def possible(junction: Junction) -> NDArray[np.bool_]:
             True,
             moves and abs(step) <= _HAND_REACH,
             moves,
-            above <= _BEND_REACH,
+            above <= BEND_REACH,
             moves and step < 0 and not junction.bent and not junction.note_legato,
         ]
     )
@@ -220,6 +223,13 @@ def judge_junction(seen: NDArray[np.float32], junction: Junction, kind: Kind) ->
     hidden = np.maximum(np.maximum(seen @ w1 + b1, 0) @ w2 + b2, 0)
     share = np.where(possible(junction), 1 / (1 + np.exp(-(hidden @ w3 + b3))), 0.0) + 1e-9
     return dict(zip(OUTCOMES, (share / share.sum()).tolist(), strict=True))
+
+
+def likeliest(beliefs: Beliefs) -> Outcome:
+    """What a junction is. Whether another note begins at all is weighed first: all its ways speak against a bend."""
+    goes_on = sum(share for name, share in beliefs.items() if name in GOES_ON)
+    same = goes_on > sum(beliefs.values()) / 2
+    return max((name for name in beliefs if (name in GOES_ON) == same), key=lambda name: beliefs[name])
 
 
 Decide = Callable[[NDArray[np.float64], Junction], Beliefs]
