@@ -36,6 +36,7 @@ _VOICING_COST = 1.5
 _PRESENCE = 1.0
 _SAME_SEMITONES = 0.7
 _BEGIN_LEAST, _AGAIN_LEAST, _BEGIN_GAP = 0.4, 0.6, 3
+_ROWS = 1024  # frames whose steps are reckoned at once
 _LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
 
 
@@ -61,17 +62,13 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     rest = -np.log(1 - probable.max(axis=1))
     local = np.concatenate([cost, rest[:, None]], axis=1)
     back = np.zeros((n, PEAKS + 1), np.intp)
-    step = np.full((PEAKS + 1, PEAKS + 1), _VOICING_COST)
-    step[-1, -1] = 0.0
     best = local[0]
     columns = np.arange(PEAKS + 1)
-    for i in range(1, n):
-        apart = np.abs(found.midi[i - 1][:, None] - found.midi[i])
-        cap = _JUMP_CAP * (1 - _BEGIN_REBATE * judged.begins[i])
-        step[:-1, :-1] = np.minimum(_JUMP_COST * np.maximum(apart - _FREE_SEMITONES, 0), cap)
-        total = best[:, None] + step
-        back[i] = total.argmin(axis=0)
-        best = total[back[i], columns] + local[i]
+    for first in range(1, n, _ROWS):
+        for i, step in enumerate(_steps(found, judged, first, min(first + _ROWS, n)), first):
+            total = best[:, None] + step
+            back[i] = cheapest = total.argmin(axis=0)
+            best = total[cheapest, columns] + local[i]
     state = walk_back(back, int(best.argmin()))
     voiced, rows, column = state < PEAKS, np.arange(n), np.minimum(state, PEAKS - 1)
     midi = np.where(voiced, found.midi[rows, column], np.nan)
@@ -80,6 +77,16 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     sounds = np.where(voiced, judged.sounds[rows, column], 0.0)
     levels = _harmonic_levels(spectra, midi)
     return Lead(midi, sounds, begins, _level_db(levels, midi, spectra.loudest_db))
+
+
+def _steps(found: Candidates, judged: Judgement, first: int, end: int) -> NDArray[np.float64]:
+    """What it costs to come to each candidate, or to rest, from each of the frame before; from first to end."""
+    step = np.full((end - first, PEAKS + 1, PEAKS + 1), _VOICING_COST)
+    step[:, -1, -1] = 0.0
+    apart = np.abs(found.midi[first - 1 : end - 1, :, None] - found.midi[first:end, None, :])
+    cap = _JUMP_CAP * (1 - _BEGIN_REBATE * judged.begins[first:end, None, :])
+    step[:, :-1, :-1] = np.minimum(_JUMP_COST * np.maximum(apart - _FREE_SEMITONES, 0), cap)
+    return step
 
 
 def _harmonic_levels(spectra: Spectra, midi: NDArray[np.float64]) -> NDArray[np.float32]:

@@ -2,6 +2,7 @@
 
 import itertools
 from dataclasses import dataclass
+from statistics import median
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,17 +43,19 @@ def find_plateaus(contour: NDArray[np.float64], start: int, end: int) -> list[Pl
     if len(where) == 0:
         return []
     values = contour[where]
-    first, centre, away = 0, float(np.median(values[:5])), 0
-    for i, value in enumerate(values):
+    # Of a few values at a time, Python's own median is ten times as quick as NumPy's.
+    each = values.tolist()
+    first, centre, away = 0, median(each[:5]), 0
+    for i, value in enumerate(each):
         away = away + 1 if abs(value - centre) > _LEAVE_SEMITONES else 0
         if away >= _LEAVE_FRAMES:
             left = i - away + 1
             if left > first:
                 runs.append((first, left))
             first, away = left, 0
-            centre = float(np.median(values[left : left + 5]))
-        elif i - first < 12:
-            centre = float(np.median(values[first : i + 1])) if i - first >= 4 else centre
+            centre = median(each[left : left + 5])
+        elif 4 <= i - first < 12:
+            centre = median(each[first : i + 1])
     runs.append((first, len(values)))
     shortest = max(3, round(_SHORTEST_PLATEAU_S / HOP_S))
     plateaus: list[Plateau] = []

@@ -2,8 +2,9 @@
 
 What plays somewhere else is in the way of a lead. Each candidate pitch has a place: the balance of the channels at
 its harmonics (C. Avendano, "Frequency-domain source identification and manipulation in stereo mixes", WASPAA 2003).
-Where most of what is judged to be the lead has its place, the sound is brought forward and heard once more. The
-second hearing counts where it is surer and still the same line. What of the line is another voice's is told apart.
+Where a hearing leaves doubts, the sound is brought forward where most of what is judged to be the lead has its place,
+and heard once more. The second hearing counts where it is surer and still the same line. What of the line is another
+voice's is told apart.
 """
 
 from collections.abc import Sequence
@@ -32,6 +33,8 @@ _WIDE = 0.06  # a mix of which all stands nearer together than this tells nothin
 # So much more belief, in the mean, must the second hearing bring, and keep so many of the first one's notes: another
 # instrument at that place is believed as readily.
 _SURER, _KEPT = 0.002, 0.55
+# Of a first hearing as sure as this the second changes as much for the worse as for the better.
+_SURE_ENOUGH = 0.975
 
 
 def detect_in_stereo(
@@ -56,7 +59,8 @@ def detect_in_stereo(
     heard = listen(mono(samples), RATE_HZ, reference_cents, first, mix, hints)
     found = detected(heard, hints)
     others = _other_notes(samples, found, heard) if heard.kind == "band" and not hints.taps else ()
-    place = lead_place(samples, heard) if is_stereo and heard.kind == "band" else None
+    doubtful = is_stereo and heard.kind == "band" and _belief(found) < _SURE_ENOUGH
+    place = lead_place(samples, heard) if doubtful else None
     cents = heard.reference_cents
     del heard  # it is as large as the next one
     if place is not None:
