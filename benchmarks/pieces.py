@@ -25,6 +25,8 @@ SOUNDFONTS = {
 PATCHES, _PATCHES_LISTED = "freepats", "/etc/timidity/freepats.cfg"
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "driven": 29, "distorted": 30}
 # Sounds without a pick: what is joined in them is told by the pitch alone.
+# A guitar under a palm.
+MUTED_PROGRAM = 28
 BARE_PROGRAMS = {"square": 80, "saw": 81, "calliope": 82, "harmonica": 22}
 RATE_HZ = 44100
 WHEEL_RANGE = 12  # semitones

@@ -17,7 +17,7 @@ from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phr
 from eager_owl.solo.edits import EditError, lay_detection, merge_with_next, split_phrase, take_others
 from eager_owl.solo.gate import GateError, check_solo
 from tests.sessions import SessionCase
-from tests.support import RATE, line, tone
+from tests.support import RATE, after_silence, line, tone
 from tests.windows import WindowCase
 
 
@@ -131,6 +131,20 @@ class LetRing(unittest.TestCase):
     def test_strings_that_sound_on_are_let_ring_and_others_are_not(self) -> None:
         self.assertGreaterEqual(sum(note.technique("let_ring") is not None for note in self.heard(1.6)), 3)
         self.assertFalse([note for note in self.heard(0.24) if note.technique("let_ring")])
+
+
+class PalmMuted(unittest.TestCase):
+    def heard(self, decay_s: float) -> list[bool]:
+        riff = [tone(float(pitch), 0.25, decay_s) for pitch in (43, 43, 46, 43, 48, 46, 43, 43)]
+        open_ones = [tone(float(pitch), 0.5, 1.5) for pitch in (58, 60, 63, 58, 60)]
+        notes = detect_notes(after_silence(*riff, *open_ones), RATE, 0.0, mix="solo").notes
+        return [note.technique("palm_mute") is not None for note in notes]
+
+    def test_a_run_that_dies_at_once_is_named_and_what_sounds_on_is_not(self) -> None:
+        told = self.heard(0.05)
+        self.assertGreaterEqual(sum(told[:8]), 5)
+        self.assertFalse(any(told[-4:]))
+        self.assertFalse(any(self.heard(1.5)))
 
 
 class Picture(unittest.TestCase):

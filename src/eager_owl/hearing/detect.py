@@ -19,6 +19,7 @@ from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
 from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Mix, is_band, mix_score
 from eager_owl.hearing.muted import find_muted, raked
+from eager_owl.hearing.palm import palm_muted
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
 from eager_owl.hearing.plateaus import Plateau, find_plateaus
 from eager_owl.hearing.ringing import ringing
@@ -297,7 +298,20 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
     if heard.kind == "alone":
         for index in ringing(notes, heard.found, heard.judged, heard.reference_cents):
             notes[index] = replace(notes[index], techniques=(*notes[index].techniques, Technique("let_ring")))
+        notes = _with_palm(notes, heard)
     return tuple(replace(note, id=index) for index, note in enumerate(notes, 1))
+
+
+def _with_palm(notes: list[Note], heard: Listening) -> list[Note]:
+    """With palm muting named: such notes die by themselves, and are not cut short."""
+    pitched = [note for note in notes if not note.muted]
+    damped = {id(pitched[index]) for index in palm_muted(pitched, heard.spectra, heard.reference_cents)}
+
+    def named(note: Note) -> Note:
+        kept = tuple(technique for technique in note.techniques if technique.name != "staccato")
+        return replace(note, techniques=(*kept, Technique("palm_mute")))
+
+    return [named(note) if id(note) in damped else note for note in notes]
 
 
 def _muted_note(frame: int, notes: list[Note], frames: Frames) -> Note:

@@ -14,9 +14,10 @@ from eager_owl.session.explaining import interval_text
 from eager_owl.session.facts import is_doubtful
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
-from eager_owl.solo.techniques import LEGATO
+from eager_owl.solo.techniques import LEGATO, TECHNIQUES, TechniqueName
 
 _DRAWN_AS_SIGNS = (*LEGATO, "ghost")
+_SPANS: tuple[TechniqueName, ...] = ("palm_mute", "let_ring")  # ways of playing a stretch, named once over it
 _BEND_RULES = ((50, "¼"), (100, "½"), (200, "1"), (300, "1½"))  # cents, and how the step is called
 _SIZED_PX = 70  # a shorter bend has no room for its size
 _CLEAR_OF_STRING_PX = 9
@@ -24,6 +25,21 @@ _NEAR_S = 1.5
 _NEXT_RUN_S = 1.0  # a voice that has rested so long is named again
 _OTHER_WORDS = "another voice   Alt V"
 _TRANSCRIBED_LEAVES = 4.0  # semitones: a slide's way from another fret is not drawn further
+
+
+def _stretches(notes: Sequence[Note]) -> list[tuple[TechniqueName, list[Note]]]:
+    """Notes in a row with a technique that lasts."""
+    found = []
+    for name in _SPANS:
+        run: list[Note] = []
+        for note in notes:
+            if note.technique(name) is None:
+                run = []
+                continue
+            if not run:
+                found.append((name, run))
+            run.append(note)
+    return found
 
 
 def paint_remark(painter: QPainter, corner: QPointF, theme: Theme) -> None:
@@ -170,8 +186,9 @@ class NotePainter:
                 taken.append(self._paint_arrival(painter, before, note, sign))
         painter.setPen(color(self.theme.quiet))
         painter.setFont(text_font(themes.SMALL))
+        taken += self._paint_spans(painter, notes)
         for note in notes:
-            named = [t for t in note.techniques if t.name not in _DRAWN_AS_SIGNS]
+            named = [t for t in note.techniques if t.name not in (*_DRAWN_AS_SIGNS, *_SPANS)]
             words = ", ".join(technique_name(t) for t in named)
             boxes = self._name_boxes(note, words) if words else []
             box = next((b for b in boxes if not any(b.intersects(other) for other in taken)), None)
@@ -179,6 +196,26 @@ class NotePainter:
                 taken.append(box)
                 self._named[note.id] = box
                 painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _paint_spans(self, painter: QPainter, notes: Sequence[Note]) -> list[QRectF]:
+        """What lasts over several notes: named over the first, a rule to the last; returns the ground it takes."""
+        ground = []
+        for name, stretch in _stretches(notes):
+            kind, metrics = TECHNIQUES[name], painter.fontMetrics()
+            left, right = self.layout.plate(stretch[0]).left(), self.layout.plate(stretch[-1]).right()
+            fits = metrics.horizontalAdvance(kind.words) < right - left
+            words = f"{kind.words if fits else kind.over} "
+            width = metrics.horizontalAdvance(words)
+            box = QRectF(left, self.layout.written + 14, max(right - left, width), 17)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+            if right > left + width:
+                y = box.center().y() + 1
+                painter.setPen(QPen(color(self.theme.quiet), 1, Qt.PenStyle.DashLine))
+                painter.drawLine(QPointF(left + width, y), QPointF(right, y))
+                painter.setPen(color(self.theme.quiet))
+                painter.drawLine(QPointF(right, y), QPointF(right, y + 6))
+            ground.append(box)
+        return ground
 
     def _name_boxes(self, note: Note, words: str) -> list[QRectF]:
         """Where a name may stand, best first: over the ribbon, under it, well over it.

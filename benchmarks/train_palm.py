@@ -1,0 +1,90 @@
+"""Fit what tells palm-muted notes (eager_owl.hearing.palm) and write it into the package.
+
+    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_palm [--pieces N] [--measure]
+
+A logistic regression with a small penalty, on phrases of benchmarks/palm.py and all other guitars of
+benchmarks/training.py. Muted strings are those of the one soundfont whose own die away as under a palm, and simulated
+ones. `--measure` tells instead how often the name is right, on other seeds and on instruments that were never heard
+(benchmarks/pieces.py, PATCHES).
+"""
+
+import argparse
+import json
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.idioms import HARDER
+from benchmarks.palm import palm_muted, render_muted
+from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, render
+from benchmarks.records import pairs
+from benchmarks.regression import fit
+from benchmarks.training import SOUNDFONTS, Example, coloured, guitar
+from eager_owl.hearing.detect import detected, listen
+from eager_owl.hearing.palm import describe_damping
+
+_SEED, _UNHEARD = 6_000_000, 500_000
+_MUTING_FONT = "fluidr3"
+
+
+def recording(number: int) -> Example:
+    """Every other one of muted strings; from _UNHEARD on of instruments that nothing is fitted on."""
+    rng = np.random.default_rng(_SEED + number)
+    unheard = number >= _UNHEARD
+    font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
+    detune = float(rng.uniform(-30, 30))
+    if number % 2 and unheard:
+        idioms = (*IDIOMS, *HARDER)
+        piece = idioms[int(rng.integers(len(idioms)))](rng)
+        return Example(coloured(render(piece, program, detune, PATCHES), rng), piece, detune)
+    if number % 2:
+        return guitar(_SEED + number)
+    piece, simulated = palm_muted(rng), number % 4 == 0
+    own_font = PATCHES if unheard else font if simulated else _MUTING_FONT
+    return Example(coloured(render_muted(piece, program, detune, own_font, rng, simulated), rng), piece, detune)
+
+
+def described(number: int) -> list[tuple[dict[str, float], bool]]:
+    """What is seen of each note that was heard, and whether it is muted."""
+    made = recording(number)
+    heard = listen(made.samples, RATE_HZ, mix="solo")
+    notes = [note for note in detected(heard).notes if not note.muted]
+    right = {j: i for i, j in pairs(made.piece, [(note.onset, note.pitch) for note in notes]).items()}
+    seen = describe_damping(notes, heard.spectra, heard.reference_cents)
+    return [
+        (each, "palm_mute" in made.piece.truth[right[index]].techniques)
+        for index, each in enumerate(seen)
+        if each is not None and index in right
+    ]
+
+
+def named(number: int) -> tuple[int, int, int]:
+    """How many muted notes were heard, how many notes were named so, and how many rightly."""
+    made = recording(number)
+    notes = [note for note in detected(listen(made.samples, RATE_HZ, mix="solo")).notes if not note.muted]
+    matched = pairs(made.piece, [(note.onset, note.pitch) for note in notes])
+    true = {j for i, j in matched.items() if "palm_mute" in made.piece.truth[i].techniques}
+    told = {j for j, note in enumerate(notes) if note.technique("palm_mute")}
+    return len(true), len(told), len(true & told)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--pieces", type=int, default=360)
+    parser.add_argument("--measure", action="store_true")
+    options = parser.parse_args()
+    with ProcessPoolExecutor(2) as pool:
+        if options.measure:
+            for first in (options.pieces, _UNHEARD):
+                told = np.sum([*pool.map(named, range(first, first + options.pieces // 3), chunksize=3)], axis=0)
+                print("muted {}, named so {}, rightly {}".format(*told))
+            return
+        rows = [row for part in pool.map(described, range(options.pieces), chunksize=3) for row in part]
+    weights = fit([seen for seen, _ in rows], [true for _, true in rows])
+    path = Path(__file__).parents[1] / "src/eager_owl/hearing/palm.json"
+    path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

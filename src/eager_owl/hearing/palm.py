@@ -1,0 +1,110 @@
+"""Palm muting: a palm on the bridge lets notes die within tenths of a second, their upper partials first.
+
+A logistic regression, fitted by benchmarks/train_palm.py into palm.json; a way of playing a stretch, not a note.
+"""
+
+import json
+from collections.abc import Sequence
+from functools import lru_cache
+from importlib.resources import files
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_owl.hearing.salience import (
+    BINS_PER_SEMITONE,
+    COARSE_HOP_S,
+    FIRST_PITCH_BIN,
+    LOWEST_MIDI,
+    RANGE_DB,
+    Spectra,
+    harmonic_shift,
+)  # fmt: skip
+from eager_owl.solo.document import TOGETHER_S, Note
+
+# In seconds of a note: as struck, settled, and later.
+_STRUCK_S, _SETTLED_S, _LATER_S = (0.01, 0.05), (0.09, 0.13), (0.2, 0.26)
+_HARMONICS = (1, 2, 3, 4, 5, 6, 7, 8)
+_STOPPED_S, _AT_ONCE = 0.4, 5  # seconds in which it may be stopped, frames in which that is done
+_LEAST_S, _LAST_S = 0.08, 0.03  # shorter notes are not described; the last part of one that ends early
+# So many neighbours are weighed together, and muting lasts so many notes.
+_NEIGHBOURS, _RUN, _LIKELY = 3, 3, 0.6
+_STOPPED = 3.5  # tens of dB at once: quicker than any string dies under a palm
+
+
+def palm_muted(notes: Sequence[Note], spectra: Spectra, reference_cents: float) -> set[int]:
+    """The indices of notes, ascending by onset, that are palm-muted: of runs of three such and more."""
+    shares = np.array([_share(each) for each in describe_damping(notes, spectra, reference_cents)])
+    if not len(shares):
+        return set()
+    around = np.lib.stride_tricks.sliding_window_view(np.pad(shares, _NEIGHBOURS // 2, mode="reflect"), _NEIGHBOURS)
+    likely = np.flatnonzero(around.mean(axis=1) > _LIKELY)
+    runs = np.split(likely, np.flatnonzero(np.diff(likely) > 1) + 1)
+    return {int(index) for run in runs if len(run) >= _RUN for index in run}
+
+
+def _share(seen: dict[str, float] | None) -> float:
+    """How likely one note is muted; of one too short to tell it is open."""
+    if seen is None:
+        return 0.5
+    if seen["steepest"] > _STOPPED:  # by a hand that lets it sound until then
+        return 0.0
+    weights = _weights()
+    return float(1 / (1 + np.exp(-weights["bias"] - sum(weights[name] * value for name, value in seen.items()))))
+
+
+@lru_cache
+def _weights() -> dict[str, float]:
+    loaded: dict[str, float] = json.loads((files("eager_owl.hearing") / "palm.json").read_text(encoding="utf-8"))
+    return loaded
+
+
+def describe_damping(
+    notes: Sequence[Note], spectra: Spectra, reference_cents: float
+) -> list[dict[str, float] | None]:
+    """What the regression sees of each note, in tens of dB; None where it is too short to tell.
+
+    Each measure stands beside its median over the recording, for amplifiers and rooms change them all.
+    """
+    seen = [_describe(index, notes, spectra, reference_cents) for index in range(len(notes))]
+    known = [each for each in seen if each is not None]
+    usual = {name: float(np.median([each[name] for each in known])) for name in (known[0] if known else {})}
+    return [each and each | {f"{name} beside": each[name] - usual[name] for name in usual} for each in seen]
+
+
+def _describe(index: int, notes: Sequence[Note], spectra: Spectra, reference_cents: float) -> dict[str, float] | None:
+    note = notes[index]
+    following = next((other.onset for other in notes[index + 1 :] if other.onset - note.onset > TOGETHER_S), np.inf)
+    seconds = min(following, len(spectra) * COARSE_HOP_S) - note.onset
+    if seconds < _LEAST_S:
+        return None
+    first = round((note.landed + reference_cents / 100 - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
+    bins = np.array([first + harmonic_shift(harmonic) for harmonic in _HARMONICS])
+    near = np.clip(bins[:, None] + np.arange(-1, 2), 0, spectra.quick.shape[1] - 1)
+
+    def at(span: tuple[float, float]) -> tuple[NDArray[np.float64], float]:
+        """Levels of the harmonics and of the whole, in tens of dB, in a part of the note or its last one."""
+        late = max(0.0, span[0] - (seconds - _LAST_S))
+        start, end = (round((note.onset + edge - late) / COARSE_HOP_S) for edge in span)
+        rows = spectra.quick[max(0, start) : end + 1] * (RANGE_DB / 10)
+        return rows[:, near].max(axis=2).mean(axis=0).astype(np.float64), float(rows.max(axis=1).mean())
+
+    (struck, loud), (settled, less), (_, least) = at(_STRUCK_S), at(_SETTLED_S), at(_LATER_S)
+    # A hand that stops a string does it at once, and later.
+    whole = spectra.quick[round((note.onset + _STRUCK_S[0]) / COARSE_HOP_S) :][
+        : round(min(seconds, _STOPPED_S) / COARSE_HOP_S)
+    ]
+    levels = whole.max(axis=1).astype(np.float64) * (RANGE_DB / 10)
+    falls = levels[:-_AT_ONCE] - levels[_AT_ONCE:]
+    return {
+        "steepest": float(falls.max(initial=0.0)),
+        "steepest at": int(falls.argmax()) * COARSE_HOP_S if len(falls) else 0.0,
+        "fall": loud - less,
+        "later": loud - least,
+        "sounding": note.duration / min(seconds, 1.0),
+        "upper": float(struck[3:].mean() - struck[:2].max()),
+        "upper settled": float(settled[3:].mean() - settled[:2].max()),
+        "first": float(settled[0] - settled[1:6].max()),
+        "odd": float(settled[2] - settled[1]),
+        "upper fall": float((struck[3:] - settled[3:]).mean()),
+    }
