@@ -1,7 +1,7 @@
 """A lead over a band: both composed to one tempo and set of changes, rendered apart and mixed at a given level."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import mido
 import numpy as np
@@ -16,15 +16,26 @@ COMPING = {"organ": 16, "electric piano": 4, "second guitar": 27, "piano": 0, "n
 # Sounds with stronger partials, and basses, for learning what does not hang on a sound.
 OTHER_COMPING = {"clavinet": 7, "accordion": 21, "driven guitar": 29, "brass": 61, "saw": 81, "vibraphone": 11}
 BASSES, OTHER_BASSES = (33, 32, 34, 35), (38, 39, 36, 43)
-Changes = tuple[tuple[int, tuple[int, ...]], ...]
-# Changes as (semitones above the key's root, chord tones), a bar each.
-CHANGES: tuple[Changes, ...] = (
+
+
+@dataclass(frozen=True)
+class Chorded:
+    """A chord of the band: its root (semitones above the key's, or a pitch class), tones and bass above the root."""
+
+    root: int
+    tones: tuple[int, ...]
+    bass: int = 0
+
+
+Changes = tuple[tuple[Chorded, ...], ...]  # a bar each, of one chord or, half and half, of two
+_PLAIN_CHANGES = (
     ((0, (0, 3, 7)), (5, (0, 3, 7)), (0, (0, 3, 7)), (7, (0, 4, 7, 10))),
     ((0, (0, 4, 7, 10)), (5, (0, 4, 7, 10)), (0, (0, 4, 7, 10)), (7, (0, 4, 7, 10))),
     ((0, (0, 3, 7)), (8, (0, 4, 7)), (3, (0, 4, 7)), (10, (0, 4, 7))),
     ((2, (0, 3, 6, 10)), (7, (0, 4, 7, 10)), (0, (0, 3, 7, 10)), (0, (0, 3, 7, 10))),
     ((0, (0, 3, 7, 10)), (5, (0, 4, 7, 10)), (0, (0, 3, 7, 10)), (5, (0, 4, 7, 10))),
 )
+CHANGES: tuple[Changes, ...] = tuple(tuple((Chorded(*chord),) for chord in row) for row in _PLAIN_CHANGES)
 _SCALES = ((0, 3, 5, 7, 10), (0, 3, 5, 6, 7, 10), (0, 2, 3, 5, 7, 8, 10), (0, 2, 3, 5, 7, 9, 10))
 
 
@@ -37,7 +48,7 @@ class Mix:
     detune_cents: float
     beats: NDArray[np.float64]
     downbeats: NDArray[np.float64]
-    chords: tuple[tuple[int, tuple[int, ...]], ...]  # a bar each: root's pitch class, tones over it
+    chords: Changes  # by pitch classes
 
 
 @dataclass(frozen=True)
@@ -63,9 +74,15 @@ class Score:
             part = part * 4 / 3 if part <= 0.5 else 2 / 3 + (part - 0.5) * 2 / 3
         return self.first_s + (whole + part) * self.beat_s
 
-    def chord(self, bar: int) -> tuple[int, tuple[int, ...]]:
-        root, tones = self.changes[bar % len(self.changes)]
-        return self.key + root, tones
+    def chord(self, bar: int, beat: int = 0) -> Chorded:
+        """At a beat of a bar, in the key."""
+        chords = self.chords(bar)
+        return chords[beat * len(chords) // self.beats_per_bar]
+
+    def chords(self, bar: int) -> tuple[Chorded, ...]:
+        """Of a bar, in the key; only the first of two where its beats can't be halved."""
+        chords = self.changes[bar % len(self.changes)][: 2 - self.beats_per_bar % 2]
+        return tuple(replace(chord, root=self.key + chord.root) for chord in chords)
 
 
 def compose_score(rng: np.random.Generator, bars: int = 12, changes: Sequence[Changes] = CHANGES) -> Score:
@@ -156,14 +173,16 @@ def band_events(score: Score, rng: np.random.Generator) -> list[tuple[float, int
     ride = _RIDE if rng.random() < 0.4 else _CLOSED_HAT
     n = score.beats_per_bar
     for bar in range(score.bars):
-        root, tones = score.chord(bar)
-        low, start = 36 + (root - 36) % 12, bar * n
-        voicing = sorted(floor + (root + tone - floor) % 12 for tone in tones)
+        start = bar * n
         for beat in range(n):
+            chord, changes = score.chord(bar, beat), beat == 0 or score.chord(bar, beat) != score.chord(bar, beat - 1)
+            low, under = 36 + (chord.root - 36) % 12, 36 + (chord.root + chord.bass - 36) % 12
+            voicing = sorted(floor + (chord.root + tone - floor) % 12 for tone in chord.tones)
             if walking:
-                play(1, low + int(rng.choice(tones)) if beat else low, start + beat, 0.9, int(rng.integers(80, 105)))
+                note = under if changes else low + int(rng.choice(chord.tones))
+                play(1, note, start + beat, 0.9, int(rng.integers(80, 105)))
             elif beat in (0, 2) or rng.random() < 0.25:
-                play(1, low if beat == 0 else low + 7, start + beat, 1.6 if beat == 0 else 0.9, 95)
+                play(1, under if changes else low + 7, start + beat, 1.6 if beat == 0 else 0.9, 95)
             play(_DRUMS, ride, start + beat, 0.2, 75 if beat else 85)
             for half in halves:
                 if rng.random() < 0.7:
@@ -177,10 +196,11 @@ def band_events(score: Score, rng: np.random.Generator) -> list[tuple[float, int
                     note = voicing[(beat * (1 + len(halves)) + i) % len(voicing)]
                     play(2, note, start + beat + part, 0.9, int(rng.integers(65, 90)))
                 continue
-            stabs = {0: (0.0,) if beat == 0 else (), 1: (0.0,), 2: (halves[0],) if beat % 2 else ()}[comp]
+            stabs = {0: (0.0,) if changes else (), 1: (0.0,), 2: (halves[0],) if beat % 2 else ()}[comp]
             for stab in stabs:
                 for note in voicing:
-                    play(2, note, start + beat + stab, n * 0.95 if comp == 0 else 0.45, int(rng.integers(65, 90)))
+                    length = 0.95 * n / len(score.chords(bar)) if comp == 0 else 0.45
+                    play(2, note, start + beat + stab, length, int(rng.integers(65, 90)))
         if bar % 4 == 0:
             play(_DRUMS, _CRASH, start, 0.5, 70)
     return events
@@ -224,7 +244,9 @@ def mixed(
         detune,
         beats,
         beats[:: score.beats_per_bar],
-        tuple((root % 12, tones) for root, tones in map(score.chord, range(score.bars))),
+        tuple(
+            tuple(replace(chord, root=chord.root % 12) for chord in score.chords(bar)) for bar in range(score.bars)
+        ),
     )
 
 

@@ -25,6 +25,20 @@ class Suggestions(unittest.TestCase):
         self.assertEqual([(s.bar, s.symbol) for s in found], [(0, "Fm7"), (1, "Bbm"), (2, "Gm7b5"), (3, "C7")])
         self.assertTrue(all(0 < s.confidence <= 1 and s.runner_up != s.symbol for s in found))
 
+    def test_two_chords_in_a_bar_and_one_over_another_bass(self) -> None:
+        halves = [struck(38, 53, 57, 60, seconds=1.0), struck(43, 53, 59, 62, seconds=1.0)]
+        sound = np.concatenate([*halves, struck(36, 52, 55, 60), struck(40, 55, 60, 67)]).astype(np.float32)
+        found = suggest_chords(Recording(sound[:, None], RATE), GRID)
+        self.assertEqual([s.symbol for s in found], ["Dm7 G7", "C", "C/E"])
+        self.assertNotIn(" ", found[0].runner_up)
+
+    def test_sixths_and_augmented_ones_and_suspended_ones_at_least_in_doubt(self) -> None:
+        chords = ((36, 55, 57, 60, 64), (36, 56, 60, 64), (43, 60, 62, 67))
+        sound = np.concatenate([struck(*chord) for chord in chords]).astype(np.float32)
+        found = suggest_chords(Recording(sound[:, None], RATE), GRID)
+        self.assertEqual([s.symbol for s in found[:2]], ["C6", "C+"])
+        self.assertIn("Gsus4", (found[2].symbol, found[2].runner_up))
+
     def test_a_recording_off_pitch(self) -> None:
         sound = np.sum([tone(pitch - 0.4, 2.0) for pitch in (36.0, 60.0, 64.0, 67.0)], axis=0).astype(np.float32)
         self.assertEqual([s.symbol for s in suggest_chords(Recording(sound[:, None], RATE), GRID, -40.0)], ["C"])
