@@ -156,6 +156,22 @@ class Guitars(unittest.TestCase):
         self.assertIsNone(guitar.fret_of(6, 42))
         self.assertTrue(guitar.is_open(guitar.fret_of(6, 43)))
 
+    def test_a_harmonic_is_at_the_fret_over_its_node(self) -> None:
+        guitar, capoed = Instrument(), Instrument(capo=2)
+        self.assertEqual([guitar.fret_of(4, 50 + over, True) for over in (12, 19, 24, 5)], [12, 7, 5, 5])
+        self.assertEqual([guitar.pitch_at(4, fret, True) for fret in (12, 7, 5, 3)], [62, 69, 74, 53])
+        self.assertEqual((capoed.fret_of(4, 52 + 19, True), capoed.pitch_at(4, 9, True)), (9, 71))
+
+    def test_a_note_that_becomes_a_harmonic_keeps_its_pitch_or_the_place_that_was_pinned(self) -> None:
+        heard = edits.toggle_technique(solo(69), [1], "harmonic")
+        self.assertEqual(heard.note(1).pitch, 69)
+        touched = edits.set_place(heard, 1, 4)
+        self.assertEqual((touched.note(1).string, touched.note(1).fret), (4, 7))
+        written = edits.set_place(solo(57), 1, 4)  # fret 7, as it was written
+        touched = edits.toggle_technique(written, [1], "harmonic")
+        self.assertEqual((touched.note(1).fret, touched.note(1).pitch), (7, 69))
+        self.assertEqual(edits.toggle_technique(touched, [1], "harmonic").note(1).pitch, 57)
+
 
 class Keeping(FolderCase):
     def test_round_trip_keeps_everything(self) -> None:

@@ -40,6 +40,24 @@ def struck(*pitches: int, onset: float = 0.0) -> list[Note]:
     return [Note(i + 1, onset, 0.5, pitch, techniques=(Technique("double_stop"),)) for i, pitch in enumerate(pitches)]
 
 
+class Harmonics(unittest.TestCase):
+    def test_they_are_placed_over_their_nodes_and_nowhere_else(self) -> None:
+        self.assertEqual(candidates(69, GUITAR, harmonic=True), [(4, 7), (5, 5)])
+        self.assertEqual(candidates(71, GUITAR, harmonic=True), [(2, 12)])
+        notes = placed(named(line(62, 69, 74), 1, "harmonic"))
+        self.assertIn(spots(notes)[1], [(4, 7), (5, 5)])
+
+    def test_one_that_is_pinned_where_it_is_fretted_stays_there(self) -> None:
+        fretted = replace(named(line(83), 0, "harmonic")[0], string=1, fret=19).pinned("place")
+        self.assertEqual(spots(placed([fretted])), [(1, 19)])
+        self.assertTrue(GUITAR.holds(fretted))
+        self.assertFalse(GUITAR.holds(replace(fretted, fret=18)))
+        self.assertFalse(GUITAR.holds(replace(fretted, string=7)))
+
+    def test_one_that_no_open_string_has_is_fretted(self) -> None:
+        self.assertEqual(candidates(73, GUITAR, harmonic=True), candidates(73, GUITAR))
+
+
 class Distances(unittest.TestCase):
     def test_the_twelfth_fret_halves_the_scale(self) -> None:
         self.assertAlmostEqual(fret_mm(12, 648), 324)

@@ -176,6 +176,7 @@ class Signs(unittest.TestCase):
         self.assertEqual(named("-7~~~~~~-----"), [["vibrato"]])
         self.assertEqual(named("-(7)--x---X--"), [["ghost"], ["ghost"], ["ghost"]])
         self.assertEqual(named("-<12>-[7]-5*-"), [["harmonic"], ["harmonic"], ["harmonic"]])
+        self.assertEqual([note.pitch for note in read(six(b="-<12>-[7]-5*-7------")).solo.notes], [71, 78, 83, 66])
         self.assertEqual(named("-7tr---5.----"), [["trill"], ["staccato"]])
         self.assertEqual(named("-7b9~--------"), [["bend", "vibrato"]])
 

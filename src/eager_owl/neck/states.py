@@ -26,6 +26,7 @@ class Wanted:
     string: int | None
     fret: int | None
     finger: int | None
+    harmonic: bool = False
 
 
 @dataclass(frozen=True)
@@ -50,10 +51,12 @@ class Rows:
         return len(self.position)
 
 
-def candidates(pitch: int, instrument: Instrument) -> list[tuple[int, int]]:
-    """Every (string, fret) that sounds a pitch."""
-    found = ((s, instrument.fret_of(s, pitch)) for s in range(1, len(instrument.tuning) + 1))
-    return [(string, fret) for string, fret in found if fret is not None]
+def candidates(pitch: int, instrument: Instrument, harmonic: bool = False) -> list[tuple[int, int]]:
+    """Every (string, fret) that sounds a pitch; of a harmonic only where an open string has it, if one does."""
+    found = ((s, instrument.fret_of(s, pitch, harmonic)) for s in range(1, len(instrument.tuning) + 1))
+    places = [(string, fret) for string, fret in found if fret is not None]
+    touched = [place for place in places if instrument.pitch_at(*place) != pitch or place[1] == instrument.capo + 12]
+    return touched if harmonic and touched else places
 
 
 def wanted(note: Note) -> Wanted:
@@ -65,6 +68,7 @@ def wanted(note: Note) -> Wanted:
         note.string if placed else None,
         note.fret if placed else None,
         note.finger if "finger" in note.pins else None,
+        note.harmonic,
     )
 
 
@@ -97,10 +101,10 @@ def why_not(note: Wanted, instrument: Instrument) -> str:
     """Why a note can't be played at all, or nothing where it can."""
     name = pitch_name(note.pitch)
     if note.string is not None:
-        fret = instrument.fret_of(note.string, note.pitch)
-        if fret is None or note.fret not in (None, fret):
+        fret = instrument.fret_of(note.string, note.pitch, note.harmonic) if note.fret is None else note.fret
+        if not instrument.sounds(note.string, fret, note.pitch, note.harmonic):
             return f"{name} is not at the pinned fret of string {note.string}"
-    if not candidates(note.pitch, instrument):
+    if not candidates(note.pitch, instrument, note.harmonic):
         return f"{name} is off this neck"
     if not len(rows_for((note,), instrument)):
         return f"finger {note.finger} can't play {name} there"
@@ -149,7 +153,11 @@ def rows_for(notes: tuple[Wanted, ...], instrument: Instrument) -> Rows:
 
 def _places(note: Wanted, instrument: Instrument) -> list[tuple[int, int]]:
     """The places of a note: its pin, else every one; an open string can't be bent."""
-    pairs = [(s, f) for s, f in candidates(note.pitch, instrument) if note.string in (None, s)]
+    if note.string is not None and note.fret is not None:
+        return (
+            [(note.string, note.fret)] if instrument.sounds(note.string, note.fret, note.pitch, note.harmonic) else []
+        )
+    pairs = [(s, f) for s, f in candidates(note.pitch, instrument, note.harmonic) if note.string in (None, s)]
     stopped = [(s, f) for s, f in pairs if not instrument.is_open(f)]
     return stopped if note.bent and stopped else pairs
 

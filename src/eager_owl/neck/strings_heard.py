@@ -62,7 +62,7 @@ def sounds_elsewhere(
     spread = np.where(near == strings, _SPREAD, _UNKNOWN_SPREAD)
     against = np.zeros((len(notes), len(strings)))
     for row, note in zip(against, notes, strict=True):
-        if note.stiffness is None:
+        if note.stiffness is None or note.harmonic:  # a touched string's partials tell little
             continue
         frets = note.pitch - np.array(instrument.tuning)
         off = (np.log(note.stiffness) - open_log - frets * np.log(2) / 6) / spread

@@ -103,16 +103,14 @@ def _instrument(notes: Sequence[Note]) -> Instrument:
     ]
 
     def fits(instrument: Instrument) -> int:
-        return sum(instrument.fret_of(n.string, n.pitch) == n.fret for n in notes if n.string and n.string <= count)
+        return sum(instrument.holds(n) for n in notes if n.string and n.string <= count)
 
     return max(found, key=fits) if found and count <= 8 else Instrument(frets=24)
 
 
 def _settled(note: Note, instrument: Instrument, told: Complaints) -> Note:
     """The note where it says it is played, if it sounds there."""
-    if note.string is None:
-        return note
-    if note.string <= len(instrument.tuning) and instrument.fret_of(note.string, note.pitch) == note.fret:
+    if note.string is None or instrument.holds(note):
         return note
     told.add(
         f"string {note.string}, fret {note.fret} does not sound the pitch that is given; the note is placed anew"
@@ -125,10 +123,10 @@ def _note(cells: Mapping[str, str], told: Complaints, where: str) -> Note:
     string, fret, finger = (_whole(cells.get(key, ""), key) for key in ("string", "fret", "finger"))
     pitch = parse_pitch(cells["pitch"]) if cells.get("pitch") else None
     if pitch is None:
-        tuning = Solo().instrument.tuning
-        if string is None or fret is None or not 1 <= string <= len(tuning):
+        instrument = Solo().instrument
+        if string is None or fret is None or not 1 <= string <= len(instrument.tuning):
             raise ValueError("it has neither a pitch nor a string and fret")
-        pitch = tuning[string - 1] + fret
+        pitch = instrument.pitch_at(string, fret, "harmonic" in cells.get("techniques", "").split())
     onset, duration = _measure(cells["onset"], "onset"), _measure(cells.get("duration") or "0.2", "duration")
     if duration <= 0:
         raise ValueError(f"a duration of {duration:g}")

@@ -329,7 +329,7 @@ def _note(struck: Struck, string: int, instrument: Instrument, onset: float, tol
     if fret > instrument.frets:
         told.add(f"fret {fret} is past the neck's {instrument.frets}: left out")
         return None
-    pitch = instrument.tuning[string - 1] + fret
+    pitch = instrument.pitch_at(string, fret, "harmonic" in struck.techniques)
     level = (_MUTED_LEVEL_DB,) * 12 if struck.fret is None else ()
     techniques = tuple(struck.techniques.values())
     note = Note(0, onset, 0.1, pitch, string, max(fret, instrument.capo), techniques=techniques, level_db=level)

@@ -123,7 +123,9 @@ def home_of(solo: Solo) -> int | None:
 
 def other_places(solo: Solo, note: Note) -> list[Spot]:
     """Where else on the neck a note's pitch is."""
-    return [spot for spot in candidates(note.pitch, solo.instrument) if spot != (note.string, note.fret)]
+    return [
+        spot for spot in candidates(note.pitch, solo.instrument, note.harmonic) if spot != (note.string, note.fret)
+    ]
 
 
 def whole_words(solo: Solo) -> str:
@@ -184,7 +186,9 @@ def string_heard(solo: Solo, note: Note) -> tuple[int, float] | None:
     against = sounds_elsewhere([note], solo.instrument, strings_known(solo))
     if against is None or note.stiffness is None:
         return None
-    shares = string_shares(against[0], [string for string, _ in candidates(note.pitch, solo.instrument)])
+    shares = string_shares(
+        against[0], [string for string, _ in candidates(note.pitch, solo.instrument, note.harmonic)]
+    )
     likeliest = max(shares, key=lambda string: shares[string])
     return likeliest, shares[likeliest]
 

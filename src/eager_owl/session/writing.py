@@ -154,7 +154,7 @@ class Writing:
     def _with_note(self, solo: Solo, note_id: int, fret: int) -> Solo:
         """A note on the string at the cursor; one that still sounds on that string ends there."""
         instrument = solo.instrument
-        pitch = instrument.tuning[self.string - 1] + fret
+        pitch = instrument.pitch_at(self.string, fret)
         if instrument.fret_of(self.string, pitch) is None:
             behind = fret < instrument.capo
             raise EditError(f"fret {fret} is behind the capo" if behind else f"fret {fret} is past the neck's end")

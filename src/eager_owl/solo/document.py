@@ -123,6 +123,11 @@ class Note:
         return self.pitch == other.pitch and abs(self.onset - other.onset) <= SAME_ONSET_S
 
     @property
+    def harmonic(self) -> bool:
+        """Whether it is a harmonic: its pitch is what sounds, its fret where the string is touched or held."""
+        return self.technique("harmonic") is not None
+
+    @property
     def manner(self) -> Manner:
         """How it was come to: by the fretting hand, by a bend, or plainly picked."""
         arrival = self.technique(*LEGATO) or self.bend
@@ -146,6 +151,9 @@ class Note:
         return replace(self, pins=self.pins | frozenset(pins))
 
 
+# A finger over a fret stops a string at its half, third or quarter: by frets over the open string (or the capo), the
+# semitones over it that its natural harmonics sound.
+NODES = {12: 12, 7: 19, 5: 24}
 # Frets that a neck has dots at; two at each octave.
 INLAID_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24, 27, 29, 31, 33, 36)
 
@@ -175,10 +183,34 @@ class Instrument:
         if not 400 <= self.scale_mm <= 900:
             raise ValueError(f"a scale of {self.scale_mm:g} mm is outside 400 to 900")
 
-    def fret_of(self, string: int, pitch: int) -> int | None:
-        """The fret that sounds a pitch on a string (0 is open; with a capo, the capo's fret), or None."""
+    def fret_of(self, string: int, pitch: int, harmonic: bool = False) -> int | None:
+        """The fret that sounds a pitch on a string (0 is open; with a capo, the capo's fret), or None.
+
+        Of a `harmonic` the fret over its node; one that the open string does not have is fretted there.
+        """
         fret = pitch - self.tuning[string - 1]
+        if harmonic:
+            fret = next((self.capo + node for node, over in NODES.items() if over == fret - self.capo), fret)
         return fret if self.capo <= fret <= self.frets else None
+
+    def fret_for(self, note: Note, string: int) -> int | None:
+        """The fret at which a string gives a note, or None."""
+        return self.fret_of(string, note.pitch, note.harmonic)
+
+    def sounds(self, string: int, fret: int | None, pitch: int, harmonic: bool = False) -> bool:
+        """Whether a pitch can be played there; a harmonic also where it is fretted, as an artificial one."""
+        if fret is None or not 1 <= string <= len(self.tuning):
+            return False
+        return fret in (self.fret_of(string, pitch), self.fret_of(string, pitch, harmonic))
+
+    def holds(self, note: Note) -> bool:
+        """Whether a note sounds at its own place."""
+        return note.string is not None and self.sounds(note.string, note.fret, note.pitch, note.harmonic)
+
+    def pitch_at(self, string: int, fret: int, harmonic: bool = False) -> int:
+        """What sounds at a fret, or, of a `harmonic`, over the node there; one that has no node there is fretted."""
+        over = fret - self.capo
+        return self.tuning[string - 1] + self.capo + (NODES.get(over, over) if harmonic else over)
 
     def is_open(self, fret: int | None) -> bool:
         """Whether a fret is the open string or the capo's own fret."""

@@ -45,7 +45,7 @@ def change_pitch(solo: Solo, ids: Iterable[int], semitones: int) -> Solo:
         pitch = note.pitch + semitones
         if not solo.instrument.lowest <= pitch <= solo.instrument.highest:
             raise EditError(f"{pitch_name(pitch)} is off this neck")
-        fret = solo.instrument.fret_of(note.string, pitch) if note.string else None
+        fret = solo.instrument.fret_of(note.string, pitch, note.harmonic) if note.string else None
         moved = replace(
             note,
             pitch=pitch,
@@ -78,7 +78,7 @@ def move_string(solo: Solo, ids: Iterable[int], by: int) -> Solo:
     def change(note: Note) -> Note:
         string = (note.string or 1) + by
         while 1 <= string <= len(solo.instrument.tuning):
-            fret = solo.instrument.fret_of(string, note.pitch)
+            fret = solo.instrument.fret_for(note, string)
             if fret is not None:
                 return replace(note, string=string, fret=fret).pinned("place")
             string += by
@@ -91,7 +91,7 @@ def move_string(solo: Solo, ids: Iterable[int], by: int) -> Solo:
 def set_place(solo: Solo, note_id: int, string: int) -> Solo:
     """Play a note on a given string; pins the place."""
     note = solo.note(note_id)
-    fret = solo.instrument.fret_of(string, note.pitch)
+    fret = solo.instrument.fret_for(note, string)
     if fret is None:
         raise EditError(f"{pitch_name(note.pitch)} can't be played on string {string}")
     return change_notes(solo, [note_id], lambda n: replace(n, string=string, fret=fret).pinned("place"))
@@ -140,7 +140,8 @@ def nudge_timing(solo: Solo, ids: Sequence[int], onset_s: float, end_s: float) -
 def toggle_technique(solo: Solo, ids: Iterable[int], name: TechniqueName) -> Solo:
     """Give notes a technique, or take it away where all have it.
 
-    A bend is sized by what was measured of its note, a slide by the note that it comes from.
+    A bend is sized by what was measured of its note, a slide by the note that it comes from. A harmonic at a place
+    that the player has pinned sounds what the string gives there; elsewhere it keeps its pitch.
     """
     chosen = [solo.note(note_id) for note_id in ids]
     remove = all(note.technique(name) for note in chosen)
@@ -149,9 +150,20 @@ def toggle_technique(solo: Solo, ids: Iterable[int], name: TechniqueName) -> Sol
     def change(note: Note) -> Note:
         others = tuple(technique for technique in note.techniques if technique.name != name)
         kept = others if remove else (*others, note.technique(name) or _sized(note, name, before.get(note.id)))
-        return replace(note, techniques=kept).pinned("techniques")
+        changed = replace(note, techniques=kept).pinned("techniques")
+        return _touched(changed, solo.instrument) if name == "harmonic" else changed
 
     return change_notes(solo, [note.id for note in chosen], change)
+
+
+def _touched(note: Note, instrument: Instrument) -> Note:
+    """A note that has become a harmonic, or is one no more, where the string can give it."""
+    if note.string is None or note.fret is None:
+        return note
+    if "place" in note.pins:
+        return replace(note, pitch=instrument.pitch_at(note.string, note.fret, note.harmonic))
+    fret = instrument.fret_for(note, note.string)
+    return replace(note, string=note.string if fret is not None else None, fret=fret)
 
 
 def take_manner(solo: Solo, note_id: int, manner: Manner) -> Solo:
@@ -380,9 +392,7 @@ def with_instrument(solo: Solo, instrument: Instrument) -> Solo:
     """The solo on another guitar; places that are not on its neck, or sound another pitch there, are let go."""
 
     def change(note: Note) -> Note:
-        if note.string is None:
-            return note
-        if note.string <= len(instrument.tuning) and instrument.fret_of(note.string, note.pitch) == note.fret:
+        if note.string is None or instrument.holds(note):
             return note
         return replace(note, string=None, fret=None, finger=None, pins=note.pins - {"place"})
 

@@ -46,11 +46,13 @@ class NotePage:
         if note.finger:
             where.append(f"finger {note.finger}")
         page.row("played", ", ".join(where))
-        page.row("fretted", self._pitch(note.pitch) + self._tune())
+        page.row("sounds" if note.harmonic else "fretted", self._pitch(note.pitch) + self._tune())
         if note.bend:
             page.row("bent to", self._pitch(note.pitch + round(note.bend.bend_semitones)), loud=True)
         for technique in note.techniques:
             page.row("named", technique_words(technique))
+        if note.bend and any(other.together(note) and other.landed == note.landed for other in self._others()):
+            page.row("together", "a unison bend: bent up to the note struck with it")
         page.row("held", f"{note.duration:.2f} s")
         below = max(n.loudness_db for n in self.opened.notes) - note.loudness_db
         comparison = "the loudest here" if below < 0.5 else f"{below:.0f} dB under the loudest"
@@ -61,6 +63,9 @@ class NotePage:
             page.row("your doubt" if remark.question else "remark", remark.text)
         if note.pins:
             page.row("pinned", ", ".join(pin for pin in PINS if pin in note.pins))
+
+    def _others(self) -> list[Note]:
+        return [other for other in self.opened.notes if other.id != self.note.id]
 
     def _tune(self) -> str:
         """How far off its first quarter is, as a median; nothing for a note that is bent."""

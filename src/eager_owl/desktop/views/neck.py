@@ -355,7 +355,7 @@ class Neck(QWidget):
         assert self._open is not None
         strings = range(1, len(self._open.solo.instrument.tuning) + 1)
         string = min(strings, key=lambda s: abs(self._string_y(s) - point.y()))
-        fret = self._open.solo.instrument.fret_of(string, note.pitch)
+        fret = self._open.solo.instrument.fret_for(note, string)
         return None if fret is None else (string, fret)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -72,7 +72,9 @@ class FactGrid(QWidget):
         span = 1 if told or amount else 3
         self.grid.addWidget(_flat(words, act), row, 0, 1, span, Qt.AlignmentFlag.AlignLeft)
         if told:
-            self.grid.addWidget(QLabel(told), row, 1)
+            label = QLabel(told)
+            label.setWordWrap(True)
+            self.grid.addWidget(label, row, 1)
         if amount:
             self.grid.addWidget(QLabel(amount), row, 2, Qt.AlignmentFlag.AlignRight)
 

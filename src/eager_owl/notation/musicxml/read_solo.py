@@ -127,7 +127,12 @@ def _instrument(part: Part, told: Complaints) -> Instrument:
 
 def _octave_settled(raws: list[RawNote], instrument: Instrument, told: Complaints) -> list[RawNote]:
     """Some write a guitar an octave above its sound, and frets from the capo: the strings and frets tell."""
-    placed = [r for r in raws if r.string is not None and r.fret is not None and r.string <= len(instrument.tuning)]
+    placed = [
+        raw
+        for raw in raws
+        if raw.string is not None and raw.fret is not None and raw.string <= len(instrument.tuning)
+        if "harmonic" not in raw.techniques  # which sounds an octave and more over its fret
+    ]
     off = [r.pitch - instrument.tuning[(r.string or 1) - 1] - (r.fret or 0) for r in placed]
     if placed and sum(o == 12 for o in off) > len(placed) / 2:
         told.add("it is written an octave above its sound, as its frets tell: it is read as it sounds")
@@ -152,8 +157,9 @@ def _as_note(raw: RawNote, onset: float, length: float, instrument: Instrument, 
     if raw.muted:
         note = replace(note, level_db=(_MUTED_LEVEL_DB,) * max(1, int(length / 0.01)))
     if raw.string is not None and raw.fret is not None:
-        if 1 <= raw.string <= len(instrument.tuning) and instrument.fret_of(raw.string, raw.pitch) == raw.fret:
-            note = replace(note, string=raw.string, fret=raw.fret).pinned("place")
+        placed = replace(note, string=raw.string, fret=raw.fret).pinned("place")
+        if instrument.holds(placed):
+            note = placed
         else:
             told.add(
                 f"string {raw.string}, fret {raw.fret} does not sound the note that is written; it is placed anew",
