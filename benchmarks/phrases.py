@@ -1,7 +1,8 @@
 """Phrases with the places a player gives them, written down by hand: what the solver is tried on.
 
 One token a stroke: fret/string, and what is done to it: b1 b2 a bend of so many semitones, h p s a hammer-on,
-pull-off or slide from the note before, v vibrato. Strings struck together are joined by a plus sign. The
+pull-off or slide from the note before, v vibrato; then =1 to =4 the finger, where the player names one. Strings
+struck together are joined by a plus sign. The
 costs were first weighed on composed phrases (`train_places.py`), then set while looking at the first three lists here;
 UNSEEN was written last and nothing was set by it.
 """
@@ -157,24 +158,62 @@ UNSEEN = (
     Written("root cell", "A minor", 0.3, "7/4 5/3 7/3b2 5/3 7/4 5/4 7/4v"),
 )
 
+# Written before anything of it was run, as players say it: the fingers stand after "=", where a player would name them.
+FOURTH = (
+    Written("minor box", "A minor", 0.25, "7/3b2=3 5/2=1 8/2=3 5/1=1 8/1b2=3 5/1=1 8/2=3 5/2=1 7/3=3 5/3=1 7/4=3"),
+    Written("minor box", "A minor", 0.3, "8/2b2=3 5/1=1 8/1=3 5/1 8/2=3 5/2 7/3b2=3 7/3=3 5/3=1 7/4=3"),
+    Written("minor box", "G minor", 0.28, "5/3b2=3 5/3 3/3=1 5/4=3 3/4=1 5/4 3/3 5/3b1=3 3/3=1 5/4=3"),
+    Written("minor box", "B minor", 0.25, "9/3=3 7/2=1 10/2b2=3 7/1=1 10/1=3 7/1=1 10/2=3 7/2=1 9/3=3 7/3=1 9/4=3"),
+    Written("minor box", "C minor", 0.22, "8/1=1 11/1=3 8/1p=1 11/2=3 8/2p=1 10/3=3 8/3p=1 10/4=3 8/4p=1 10/5=3"),
+    Written("minor box", "E minor", 0.3, "14/3b2=3 12/2=1 15/2=3 12/1=1 15/1b2=3 15/1 12/1 15/2 12/2 14/3v=3"),
+    Written("minor box", "F minor", 0.3, "4/1 1/1 4/2 1/2 3/3 1/3 3/4 1/4 3/5 1/5"),
+    Written("minor box", "D minor", 0.25, "12/3=3 10/3=1 12/4=3 10/4=1 12/4h=3 10/3=1 12/3b2=3 10/2=1 13/2=3 10/2v=1"),
+    Written("upper extension", "A minor", 0.25, "7/4 5/3 7/3 5/2 8/2=3 10/2s=3 8/1=1 10/1b2=3 8/1=1 10/2=3 8/2=1 10/2v=3"),
+    Written("upper extension", "C minor", 0.25, "10/4 8/3 10/3 8/2 11/2=3 13/2s=3 11/1=1 13/1b2=3 11/1 13/2 11/2 10/3"),
+    Written("major root box", "A major", 0.3, "10/2=1 11/3=2 10/2=1 12/2b2=3 10/2=1 12/2=3 10/2=1 11/3=2 10/2v=1"),
+    Written("major root box", "G major", 0.3, "8/1=1 10/1=3 8/2=1 10/2b2=3 8/2=1 9/3=2 8/2=1 10/2=3 8/2v=1"),
+    Written("major root box", "C major", 0.3, "13/2=1 14/3=2 13/2 15/2=3 15/2b2=3 13/2 14/3 13/2v"),
+    Written("major root box", "D major", 0.28, "15/2=1 17/2b2=3 15/2 16/3=2 15/2 15/1=1 17/1=3 15/1 17/2 15/2"),
+    Written("major root box", "E major", 0.3, "5/2=1 6/3=2 5/2=1 7/2b2=3 5/1=1 7/2=3 5/2=1 6/3=2 4/3=1 6/3=2 5/2v=1"),
+    Written("major box", "A major", 0.22, "2/2=1 5/2=3 2/1=1 5/1 2/1 5/2 4/3=3 2/3=1 4/4=3 2/4 4/3 2/2"),
+    Written("major box", "G major", 0.25, "5/4=3 2/4=1 5/4 4/3=2 2/3 4/3 3/2=1 5/2 3/1 5/1 3/1"),
+    Written("mixed thirds", "A minor", 0.25, "5/3=1 6/3h=2 5/2=1 7/3=3 5/3=1 7/4=3 5/3 6/3h=2 5/1=1 8/2=3 5/2"),
+    Written("mixed thirds", "C minor", 0.25, "8/3=1 9/3h=2 8/2=1 8/1=1 11/2=3 8/2 10/3=3 8/3=1 9/3h=2 10/4=3"),
+    Written("grip", "D major", 0.3, "7/4 7/3 7/2 5/1 7/2 7/3 7/4"),
+    Written("grip", "A minor", 0.25, "7/4=3 5/3=1 5/2=1 5/1=1 8/1=4 5/1 5/2 5/3 7/4"),
+    Written("grip", "G major", 0.3, "5/4=3 4/3=2 3/2=1 3/1=1 3/2 4/3 5/4"),
+    Written("grip", "C major", 0.3, "3/5=1 5/4=3 5/3=3 5/2=3 3/1=1 5/2 5/3 5/4 3/5"),
+    Written("sixths", "G major", 0.35, "3/1+4/3 5/1+5/3 7/1+7/3 8/1+9/3 7/1+7/3 5/1+5/3 3/1+4/3"),
+    Written("thirds", "A major", 0.35, "5/2+6/3 7/2+7/3 9/2+9/3 10/2+11/3 9/2+9/3 7/2+7/3 5/2+6/3"),
+    Written("low closed", "G minor", 0.2, "3/6=1 6/6=4 3/5=1 5/5=3 3/4=1 5/4=3 3/5 5/5 3/5 6/6 3/6"),
+    Written("low closed", "A minor", 0.2, "5/6=1 8/6 5/5 6/5 7/5 5/4 7/4 5/5 7/5 5/5 8/6 5/6"),
+    Written("slides", "E minor", 0.3, "9/3=3 7/3s 9/3s=3 8/2=2 10/2 12/2s 15/2s=3 12/1=1 15/2 12/2 14/3s 16/3"),
+    Written("slides", "A major", 0.25, "4/3 6/3s=3 5/2=1 7/2=3 5/2 6/3 4/3s 2/3 4/4 2/3"),
+    Written("slides", "B minor", 0.35, "7/1 9/1s 10/1s 12/1s 14/1 12/1s 10/1 9/1s 7/1"),
+    Written("arpeggio", "A minor", 0.15, "12/1 8/1 10/2 9/3 10/4 9/3 10/2 8/1 12/1"),
+    Written("arpeggio", "D minor", 0.25, "5/5=1 8/5=4 7/4=3 5/3 7/3 6/2=2 5/1=1 8/1=4 5/1 6/2 7/3"),
+)  # fmt: skip
+
 
 def written_notes(phrase: Written) -> list[Note]:
-    """The phrase's notes with the places and fingers' absence the writer left: string and fret only."""
+    """The phrase's notes with string and fret, and the finger where it is named."""
     notes: list[Note] = []
     for index, stroke in enumerate(phrase.tab.split()):
         members = []
         for token in stroke.split("+"):
+            token, _, finger = token.partition("=")
             place = token.rstrip("hpsv")
             signs = token[len(place) :]
             place, _, bend = place.partition("b")
             fret, string = (int(part) for part in place.split("/"))
             techniques = [Technique("bend", semitones=float(bend), rise_s=0.12)] if bend else []
             techniques += [Technique(_SIGNS[sign]) for sign in signs]
-            members.append((string, fret, tuple(techniques)))
+            members.append((string, fret, int(finger) if finger else None, tuple(techniques)))
         both = (Technique("double_stop"),) if len(members) > 1 else ()
-        for string, fret, named in members:
+        for string, fret, finger_named, named in members:
             pitch = GUITAR.tuning[string - 1] + fret
             onset = round(index * phrase.beat_s, 4)
-            notes.append(Note(0, onset, round(0.92 * phrase.beat_s, 4), pitch, string, fret, techniques=named + both))
+            length = round(0.92 * phrase.beat_s, 4)
+            notes.append(Note(0, onset, length, pitch, string, fret, finger_named, techniques=named + both))
     notes.sort(key=lambda note: (note.onset, note.pitch))
     return [replace(note, id=i) for i, note in enumerate(notes, 1)]

@@ -27,7 +27,7 @@ Weights = dict[str, float]
 _RATE, _BATCH, _TOWARDS_START = 0.08, 20, 1e-3
 # Rows that physics or the player's word decide, not the composed phrases.
 _FIXED = {"legato_elsewhere", "from_fret", "sounds_elsewhere", "strain_cm", "little_finger", "barre_string"}
-_MAY_BE_NEGATIVE = {"open_pointed_at", "open_low", "root_cell", "open_string"}
+_MAY_BE_NEGATIVE = {"open_pointed_at", "open_low", "root_cell", "root_box", "box_bend", "open_string"}
 _LEAST = {
     "reach_cm": 0.1,
     "same_finger": 0.3,
@@ -51,7 +51,7 @@ def to_costs(weights: Weights) -> Costs:
 def wrong_notes(problem: fingering._Problem, notes: list[Note]) -> NDArray[np.float64]:
     """How many notes of each state lie elsewhere than composed, shape (strokes, states)."""
     wrong = np.zeros(problem.lattice.exists.shape)
-    for i, (stroke, rows) in enumerate(zip(problem.strokes, problem.rows, strict=True)):
+    for i, (stroke, rows) in enumerate(zip(problem.lattice.members, problem.rows, strict=True)):
         for column, index in enumerate(stroke):
             there = (rows.strings[:, column] == notes[index].string) & (rows.frets[:, column] == notes[index].fret)
             wrong[i, : len(rows)] += ~there
@@ -83,7 +83,7 @@ def slope(phrase: Composed, costs: Costs, keyed: bool) -> tuple[float, Weights]:
     free = [replace(n, string=None, fret=None) for n in phrase.notes]
     problem = fingering._pose(free, GUITAR, costs, phrase.key if keyed else None, fingering.Around())
     assert problem is not None
-    lattice, count = problem.lattice, len(problem.strokes)
+    lattice, count = problem.lattice, len(problem.rows)
     steps = problem.steps(1, count)
     wrong = wrong_notes(problem, phrase.notes)
     total, states, pairs = marginals(problem.own, steps)
@@ -97,9 +97,10 @@ def slope(phrase: Composed, costs: Costs, keyed: bool) -> tuple[float, Weights]:
     for name, measure in step_measures(lattice, 1, count):
         sums[name] = float((measure * pairs).sum())
     for layer, home in zip(states, problem.homes, strict=True):
-        above, cell = home_measures(lattice, home.root - GUITAR.tuning[0])
+        above, measures = home_measures(lattice, home, GUITAR)
         held = layer * (lattice.stopped > 0)
-        sums["root_cell"] += float((cell * held).sum())
+        for name, measure in measures:
+            sums[name] += float((measure * held).sum())
         for degree, share in enumerate(np.bincount(above.ravel(), held.ravel(), 12)):
             sums[f"home {degree}"] += float(share)
     return total - gold, sums

@@ -7,8 +7,15 @@ import numpy as np
 from benchmarks.habits import compose
 
 from eager_owl.neck.costs import ROWS, Costs
-from eager_owl.neck.habits import homes, in_first_frets, points_at_open, run_places, slides_around
-from eager_owl.neck.measures import build_lattice, state_measures, step_measures
+from eager_owl.neck.habits import Home, homes, in_first_frets, points_at_open, run_places, slides_around
+from eager_owl.neck.measures import (
+    build_lattice,
+    finger_measures,
+    home_measures,
+    read_strokes,
+    state_measures,
+    step_measures,
+)
 from eager_owl.neck.states import playable
 from eager_owl.solo.document import Instrument, Note, struck_together
 from eager_owl.solo.techniques import Technique
@@ -34,6 +41,16 @@ class Homes(unittest.TestCase):
         blues = homes(line(69, 72, 74, 76, 79, 76, 74, 72, 69), parse_key("A major"))
         self.assertEqual(blues[0].root, 9)
         self.assertEqual(len(major), 2)
+
+    def test_a_line_around_the_tonic_may_stand_in_the_major_root_box(self) -> None:
+        key = parse_key("A major")
+        self.assertEqual({home.tonic for home in homes(line(69, 66, 69, 71, 69), key)}, {69})
+        bent = line(69, 71, 74, 71, 69)
+        self.assertEqual(homes(bent, key)[0].tonic, None)  # neither the sixth below nor a bend to the third
+        bent[1] = replace(bent[1], techniques=(Technique("bend", semitones=2.0),))
+        self.assertEqual(homes(bent, key)[0].tonic, 69)
+        self.assertEqual(homes(line(69, 66, 73, 80, 69), key)[0].tonic, None)
+        self.assertEqual(homes(line(69, 66, 69, 71, 69), parse_key("A minor"))[0].tonic, None)
 
     def test_without_a_key_the_notes_say(self) -> None:
         for root in range(12):
@@ -75,7 +92,12 @@ class Lines(unittest.TestCase):
         self.assertEqual(points_at_open([first, named(second, "pull_off")], GUITAR), [False, True])
         first, second = line(64, 67)
         self.assertEqual(points_at_open([first, named(second, "hammer_on")], GUITAR), [True, False])
-        self.assertEqual(points_at_open(line(71, 64, 69, 64, 67), GUITAR), [False, True, False, True, False])
+        self.assertEqual(points_at_open(line(71, 64, 69, 64, 67), GUITAR), [False] * 5)  # twice is no pedal yet
+        pedal = points_at_open(line(71, 64, 69, 64, 67, 64), GUITAR)
+        self.assertEqual(pedal, [False, True, False, True, False, True])
+        slid = [named(note, "slide") for note in line(69, 71, 72)]
+        last = replace(named(line(64)[0], "pull_off"), onset=1.0)
+        self.assertFalse(points_at_open([*slid, last], GUITAR)[-1])  # the hand is on its way along the neck
         self.assertEqual(points_at_open(line(64, 67), GUITAR), [False, False])
         self.assertEqual(points_at_open([first, named(second, "hammer_on")], replace(GUITAR, capo=2)), [False, False])
 
@@ -85,10 +107,11 @@ class Measures(unittest.TestCase):
         notes = line(60, 62, 64)
         groups = struck_together(notes)
         rows = [found[1] for group in groups if (found := playable(notes, group, GUITAR, {})) is not None]
-        lattice = build_lattice(notes, groups, rows, GUITAR, None)
-        named_rows = {name for name, _ in (*state_measures(lattice), *step_measures(lattice, 1, 3))}
-        # These two are measured with what only the solver knows: the home, and what the player asked for.
-        self.assertEqual(named_rows | {"root_cell", "from_fret"}, set(ROWS))
+        lattice = build_lattice(read_strokes(notes, groups, GUITAR), rows, None)
+        _, by_home = home_measures(lattice, Home(0, 0.0, 60), GUITAR)
+        measures = (*state_measures(lattice), *finger_measures(lattice), *by_home, *step_measures(lattice, 1, 3))
+        # What the player asked for is measured where the solver is told.
+        self.assertEqual({name for name, _ in measures} | {"from_fret"}, set(ROWS))
         for name, measure in step_measures(lattice, 1, 3):
             self.assertEqual(measure.shape[0], 2, name)
             self.assertTrue(np.isfinite(measure).all(), name)

@@ -260,6 +260,47 @@ class Fingerings(unittest.TestCase):
                 self.assertIn(note.finger, (1, 2, 3, 4))
 
 
+class Fingers(unittest.TestCase):
+    """Fingers are chosen once the places are."""
+
+    A_MINOR = parse_key("A minor")
+
+    def fingers(self, notes: list[Note], costs: Costs | None = None) -> list[tuple[int, int]]:
+        found = find_fingering(notes, GUITAR, costs, self.A_MINOR).places
+        return [(place.fret, place.finger) for place in found if place is not None]
+
+    def test_three_fingers_unless_a_run_asks_for_the_fourth(self) -> None:
+        box = line(72, 69, 67, 64, 62, 60, 57)
+        self.assertEqual(self.fingers(box), [(8, 3), (5, 1), (8, 3), (5, 1), (7, 3), (5, 1), (7, 3)])
+        run = line(60, 62, 64, 65, 67, 69, 71, 72)
+        self.assertIn(4, [finger for _, finger in self.fingers(run)])
+
+    def test_a_finger_a_fret_is_another_row(self) -> None:
+        costs = replace(Costs(), ring_at_three=3.0, little_outside_run=0.0)
+        self.assertEqual(self.fingers(line(72, 69, 67, 64), costs), [(8, 4), (5, 1), (8, 4), (5, 1)])
+
+    def test_low_on_the_neck_the_ring_finger_reaches_no_three_frets(self) -> None:
+        found = find_fingering(line(68, 65, 63, 60, 58), GUITAR, key=parse_key("F minor")).places
+        self.assertEqual([(p.fret, p.finger) for p in found if p][:2], [(4, 4), (1, 1)])
+
+    def test_bends_are_the_ring_fingers(self) -> None:
+        notes = line(62, 64, 67, 69)
+        notes[0] = replace(notes[0], techniques=(Technique("bend", semitones=2.0),))
+        self.assertEqual(self.fingers(notes)[0], (7, 3))
+
+    def test_places_do_not_depend_on_fingers(self) -> None:
+        notes = line(72, 69, 67, 64, 62, 60, 57, 60, 62)
+        a_fret_each = replace(Costs(), ring_at_three=3.0, little_outside_run=0.0)
+        two = [find_fingering(notes, GUITAR, costs, self.A_MINOR).places for costs in (Costs(), a_fret_each)]
+        places = [[(p.string, p.fret) for p in each if p] for each in two]
+        self.assertEqual(places[0], places[1])
+
+    def test_a_pinned_finger_is_kept(self) -> None:
+        notes = line(72, 69)
+        notes[0] = replace(notes[0], finger=4).pinned("finger")
+        self.assertEqual(self.fingers(notes)[0], (8, 4))
+
+
 class Alternatives(unittest.TestCase):
     def test_they_differ_and_the_first_is_the_best(self) -> None:
         notes = line(69, 72, 74, 76, 79, 76, 74, 72)

@@ -57,6 +57,13 @@ class Costs:
     # The little finger is the weakest; a barre takes strength for each string beyond the first.
     little_finger: float = 0.12
     barre_string: float = 0.25
+    # Of the fingers alone, once places are settled. Most hands take three frets with index and ring, two with index
+    # and ring or middle, bend with the ring finger and those behind it, and leave the little finger to runs.
+    little_outside_run: float = 1.0
+    ring_at_three: float = 0.1
+    middle_at_two: float = 0.45
+    middle_outside_run: float = 0.25
+    bend_without_ring: float = 0.6
     # An open string rings on and sounds unlike its neighbours, unless the line lies low where they are at hand, or
     # points at it: by a pull-off to its pitch, or a pedal of it.
     open_string: float = 9.27
@@ -88,13 +95,17 @@ class Costs:
     picked_stays: float = 0.26
     # Away from where the player said to be, per fret.
     from_fret: float = 0.5
-    # Per fret of the hand under the fifth fret, and above the ninth.
+    # Per fret of the hand under the fifth fret, and above the twelfth.
     low_neck: float = 0
-    high_neck: float = 0.06
+    high_neck: float = 0.12
     # Where the sound says that another string played it, per unit of log-likelihood.
     sounds_elsewhere: float = 1.0
     # A root cell's own places (root, flat seven under it, flat three and four over it on the next string).
     root_cell: float = -0.05
+    # A line around the tonic in a major key, with the index finger on it on the second string.
+    root_box: float = -0.5
+    # The minor box's own bends: fourth on the third string, flat seventh on the second, flat third on the first.
+    box_bend: float = -0.2
     # The hand's position counted from the fret of the minor root on the thinnest string: twelve figures. At 0 and 3
     # the index finger has the minor and the relative major root under it; the others are as weighed.
     home: tuple[float, ...] = (0, 0.12, 0.15, 0.02, 0.22, 0.2, 0.08, 0.21, 0.15, 0.26, 0.31, 0.4)

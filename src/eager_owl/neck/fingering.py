@@ -7,16 +7,26 @@ instruments with the optimum path paradigm", Computer Music Journal 13(3), 1989,
 least sum through each state, from recursions both ways, gives the alternatives.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from itertools import chain
 
 import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.neck.costs import Costs
 from eager_owl.neck.habits import Home, homes
-from eager_owl.neck.measures import Lattice, build_lattice, home_measures, state_measures, step_measures
-from eager_owl.neck.states import Rows, playable
+from eager_owl.neck.measures import (
+    Lattice,
+    Measure,
+    build_lattice,
+    finger_measures,
+    home_measures,
+    read_strokes,
+    state_measures,
+    step_measures,
+)
+from eager_owl.neck.states import Rows, playable, rows_for, wanted
 from eager_owl.solo.document import Instrument, Note, struck_together
 from eager_owl.theory.key import Key
 
@@ -66,9 +76,8 @@ class Around:
 
 @dataclass(frozen=True)
 class _Problem:
-    """Strokes (indices into the notes) with their states, laid out; what states cost under each home."""
+    """The states of strokes, laid out, and what they cost under each home; why notes were left out."""
 
-    strokes: list[list[int]]
     rows: list[Rows]
     lattice: Lattice
     homes: list[Home]
@@ -103,7 +112,8 @@ def find_fingering(
         return Fingering((None,) * len(notes), 0.0, _refusals(notes, instrument))
     totals, backs = _forward(problem)
     home = int(totals[-1].min(axis=1).argmin())
-    return _read(problem, len(notes), _walk_back(backs, home, int(totals[-1][home].argmin())), home)
+    found = _read(problem, len(notes), _walk_back(backs, home, int(totals[-1][home].argmin())), home)
+    return _with_fingers(found, notes, instrument, problem, (around or Around()).sounds)
 
 
 def find_alternatives(
@@ -143,7 +153,45 @@ def find_alternatives(
             best = int(left.argmax())
             chosen.append(paths[best])
             left &= _differs(places, here, strokes, places[best])
-    return [_read(problem, len(notes), path.tolist(), home) for path in chosen]
+    found = [_read(problem, len(notes), path.tolist(), home) for path in chosen]
+    sounds = (around or Around()).sounds
+    return [_with_fingers(way, notes, instrument, problem, sounds) for way in found]
+
+
+def _with_fingers(
+    found: Fingering,
+    notes: Sequence[Note],
+    instrument: Instrument,
+    problem: _Problem,
+    sounds: NDArray[np.float64] | None,
+) -> Fingering:
+    """The same places with the fingers a hand takes them with, which may go a fret further than their own.
+
+    Places are settled first, with a finger a fret: so there are fewer states, and a finger decides no place.
+    """
+    settled = [
+        None if place is None else replace(wanted(note), string=place.string, fret=place.fret)
+        for note, place in zip(notes, found.places, strict=True)
+    ]
+    rows = [
+        rows_for(tuple(asked for i in stroke if (asked := settled[i])), instrument, stretched=True)
+        for stroke in problem.lattice.members
+    ]
+    lattice = build_lattice(problem.lattice, rows, sounds)
+    own = _added(problem.costs, chain(state_measures(lattice), finger_measures(lattice)), lattice)
+    fingers = replace(problem, rows=rows, lattice=lattice, own=own[None])
+    totals, backs = _forward(fingers)
+    path = _walk_back(backs, 0, int(totals[-1][0].argmin()))
+    return replace(found, places=_places(fingers, len(notes), path))
+
+
+def _added(costs: Costs, measures: Iterable[Measure], lattice: Lattice) -> NDArray[np.float64]:
+    """What states cost by these measures, shape (strokes, states)."""
+    own = np.where(lattice.exists, 0.0, _NEVER)
+    for name, measure in measures:
+        if weight := getattr(costs, name):
+            own += weight * measure
+    return own
 
 
 def _differs(
@@ -183,11 +231,8 @@ def _pose(
     if not kept:
         return None
     indices, rows = [stroke for stroke, _ in kept], [rows for _, rows in kept]
-    lattice = build_lattice(notes, indices, rows, instrument, around.sounds)
-    own = np.where(lattice.exists, 0.0, _NEVER)
-    for name, measure in state_measures(lattice):
-        if weight := getattr(costs, name):
-            own += weight * measure
+    lattice = build_lattice(read_strokes(notes, indices, instrument), rows, around.sounds)
+    own = _added(costs, state_measures(lattice), lattice)
     if around.from_fret is not None:
         own += costs.from_fret * np.abs(lattice.position - around.from_fret) * (lattice.stopped > 0)
     for stroke, hand in ((0, around.hand_before), (-1, around.hand_after)):
@@ -198,10 +243,10 @@ def _pose(
     weights = np.asarray(costs.home)
     layers = []
     for home in likely:
-        above, cell = home_measures(lattice, home.root - instrument.tuning[0])
-        layers.append(own + (weights[above] + costs.root_cell * cell) * (lattice.stopped > 0))
-    layers = [layer + np.eye(1, len(layer), 0).T * home.cost for layer, home in zip(layers, likely, strict=True)]
-    return _Problem(indices, rows, lattice, likely, np.array(layers), costs, refusals)
+        above, measures = home_measures(lattice, home, instrument)
+        layer = weights[above] + sum(getattr(costs, name) * measure for name, measure in measures)
+        layers.append(own + layer * (lattice.stopped > 0) + home.cost * (np.arange(len(own)) == 0)[:, None])
+    return _Problem(rows, lattice, likely, np.array(layers), costs, refusals)
 
 
 def _forward(problem: _Problem) -> tuple[list[NDArray[np.float64]], list[NDArray[np.intp]]]:
@@ -215,7 +260,7 @@ def _forward(problem: _Problem) -> tuple[list[NDArray[np.float64]], list[NDArray
             through = totals[-1][:, :, None] + step
             back = through.argmin(axis=1)
             backs.append(back)
-            totals.append(np.take_along_axis(through, back[:, None, :], axis=1)[:, 0] + own[:, i])
+            totals.append(through.min(axis=1) + own[:, i])
     return totals, backs
 
 
@@ -262,13 +307,19 @@ def _paths(
 
 def _read(problem: _Problem, count: int, path: Sequence[int], home: int) -> Fingering:
     """The path of states as places of the notes, with its cost."""
-    places: list[Place | None] = [None] * count
-    for stroke, rows, state in zip(problem.strokes, problem.rows, path, strict=True):
-        for column, index in enumerate(stroke):
-            string, fret = int(rows.strings[state, column]), int(rows.frets[state, column])
-            places[index] = Place(string, fret, int(rows.fingers[state, column]), int(rows.position[state]))
     cost = float(sum(problem.own[home, i, state] for i, state in enumerate(path)))
     lattice = problem.lattice.along(path)
     for name, measure in step_measures(lattice, 1, len(path)):
         cost += getattr(problem.costs, name) * float(measure.sum())
-    return Fingering(tuple(places), cost, problem.refusals, problem.homes[home].root)
+    return Fingering(_places(problem, count, path), cost, problem.refusals, problem.homes[home].root)
+
+
+def _places(problem: _Problem, count: int, path: Sequence[int]) -> tuple[Place | None, ...]:
+    """Where a path of states has the notes; None for those that no stroke holds."""
+    places: list[Place | None] = [None] * count
+    for stroke, rows, state in zip(problem.lattice.members, problem.rows, path, strict=True):
+        position = int(rows.position[state])
+        for column, index in enumerate(stroke):
+            string, fret, finger = (int(each[state, column]) for each in (rows.strings, rows.frets, rows.fingers))
+            places[index] = Place(string, fret, finger, position)
+    return tuple(places)

@@ -1,7 +1,7 @@
 """What a line of notes says by itself about where it is played: its home, its runs, slides and pedals."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,30 +17,56 @@ _DOUBT_COST = 40.0
 HOMES_TRIED = 3
 _RUN_NOTES, _RUN_S, _SCALE_NOTES, _THIRDS_IN_RUN = 8, 0.17, 4, 0.2
 _SLIDES_AROUND, _LOW_AROUND = 4, 8
+_SLIDING = 0.6  # a line slides, where it does so as much around
 _FIRST_FRETS, _OPEN_SHARE = 3, 0.2
 _PEDAL_S = 1.0
+# Semitones from a tonic under the index finger on the second string to what lies under the hand there.
+_ROOT_BOX = frozenset((-5, -3, 0, 2, 5, 7, 9))
+_ROOT_BOX_SHARE, _ROOT_BOX_NOTES = 0.9, 4
 
 
 @dataclass(frozen=True)
 class Home:
-    """A pitch class whose minor pentatonic boxes the line may stand in, and what it costs to believe so."""
+    """A pitch class whose minor pentatonic boxes the line may stand in, and what it costs to believe so.
+
+    `tonic` is the MIDI pitch around which the line stays as the major root box has it, or None.
+    """
 
     root: int
     cost: float
+    tonic: int | None = None
 
 
 def homes(notes: Sequence[Note], key: Key | None) -> list[Home]:
     """The likely homes, likeliest first.
 
     With a minor key there is one. With a major key it is the relative minor, or the tonic where the line has more
-    of the tonic's minor than of its major. With none, the notes say.
+    of the tonic's minor than of its major; besides it the major root box, if the line stays around a tonic. With
+    none, the notes say.
     """
     if key is not None and key.mode == "minor":
         return [Home(key.tonic, 0.0)]
     score = _home_scores(notes)
     roots = range(12) if key is None else ((key.tonic + 9) % 12, key.tonic)
     likely = sorted(roots, key=lambda root: -score[root])[:HOMES_TRIED]
-    return [Home(root, _DOUBT_COST * float(score[likely[0]] - score[root])) for root in likely]
+    found = [Home(root, _DOUBT_COST * float(score[likely[0]] - score[root])) for root in likely]
+    tonic = _root_box_tonic(notes, key.tonic) if key is not None else None
+    return found if tonic is None else [replace(home, tonic=tonic) for home in found]
+
+
+def _root_box_tonic(notes: Sequence[Note], tonic: int) -> int | None:
+    """The pitch of the tonic around which a line moves as in the major root box, with the sixth below it or the
+
+    second bent to the third.
+    """
+    if len(notes) < _ROOT_BOX_NOTES:
+        return None
+    for root in sorted({note.pitch for note in notes if (note.pitch - tonic) % 12 == 0}):
+        inside = sum(note.pitch - root in _ROOT_BOX for note in notes)
+        spoken = any(note.pitch - root == -3 or (note.pitch - root == 2 and note.bend) for note in notes)
+        if spoken and inside >= _ROOT_BOX_SHARE * len(notes):
+            return root
+    return None
 
 
 def _home_scores(notes: Sequence[Note]) -> NDArray[np.float64]:
@@ -84,12 +110,14 @@ def slides_around(slid: NDArray[np.bool_]) -> NDArray[np.float64]:
 
 
 def in_first_frets(tops: NDArray[np.int64], instrument: Instrument) -> NDArray[np.bool_]:
-    """Whether the line around each stroke lies within three frets, and a fifth of it on open strings' pitches."""
+    """Whether the line around each stroke lies within three frets, and a fifth of it on the pitches of open strings,
+
+    of two at least: one alone may as well be a tone of a closed position.
+    """
     opens = np.array(instrument.tuning) + instrument.capo
-    low = tops <= opens.max() + _FIRST_FRETS
-    return (_share_around(low, _LOW_AROUND) > 0.99) & (
-        _share_around(np.isin(tops, opens), _LOW_AROUND) >= _OPEN_SHARE
-    )
+    low = _share_around(tops <= opens.max() + _FIRST_FRETS, _LOW_AROUND) > 0.99
+    shares = np.array([_share_around(tops == pitch, _LOW_AROUND) for pitch in opens])
+    return np.asarray(low & (shares.sum(axis=0) >= _OPEN_SHARE) & ((shares > 0).sum(axis=0) > 1))
 
 
 def _share_around(marks: NDArray[np.bool_], reach: int) -> NDArray[np.float64]:
@@ -101,19 +129,29 @@ def _share_around(marks: NDArray[np.bool_], reach: int) -> NDArray[np.float64]:
 
 
 def points_at_open(notes: Sequence[Note], instrument: Instrument) -> list[bool]:
-    """Whether the line points at each note's open string: by legato to or from it, or as a pedal between others."""
+    """Whether the line points at each note's open string: by legato to or from it, or as a pedal between others.
+
+    Legato in a line that slides does not: it belongs to the hand's way along the neck. A pedal comes three times.
+    """
     opens = {pitch + instrument.capo for pitch in instrument.tuning}
+    slides = slides_around(np.array([note.technique("slide") is not None for note in notes], dtype=np.bool_))
+
+    def returns(i: int, j: int) -> bool:
+        """Whether note i comes back as note j, two on or back, around another."""
+        return (
+            0 <= j < len(notes)
+            and notes[j].pitch == notes[i].pitch
+            and notes[(i + j) // 2].pitch != notes[i].pitch
+            and abs(notes[j].onset - notes[i].onset) < _PEDAL_S
+        )
+
     pointed = []
     for i, note in enumerate(notes):
-        is_open = note.pitch in opens
         pulled = note.technique("pull_off") is not None
         hammered = i + 1 < len(notes) and notes[i + 1].technique("hammer_on") is not None
+        legato = (pulled or hammered) and slides[i] < _SLIDING
         pedal = any(
-            0 <= j < len(notes)
-            and notes[j].pitch == note.pitch
-            and notes[(i + j) // 2].pitch != note.pitch
-            and abs(notes[j].onset - note.onset) < _PEDAL_S
-            for j in (i - 2, i + 2)
+            returns(i, i + a) and returns(i + b, i + b + c) for a, b, c in ((2, 2, 2), (-2, 0, 2), (-2, -2, -2))
         )
-        pointed.append(is_open and (pulled or hammered or pedal))
+        pointed.append(note.pitch in opens and (legato or pedal))
     return pointed

@@ -11,14 +11,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.neck.habits import in_first_frets, points_at_open, run_places, slides_around
+from eager_owl.neck.habits import Home, in_first_frets, points_at_open, run_places, slides_around
 from eager_owl.neck.states import Rows
 from eager_owl.solo.document import Instrument, Note
-from eager_owl.solo.techniques import LEGATO
+from eager_owl.solo.techniques import BENDS, LEGATO
 
 REST_S = 0.35
 _HURRY_S = 0.33
 _STRING_HURRY_S = 0.12
+# The upper neck begins where the octave of the nut is.
+HIGH_NECK = 12
 # Strings from the fourth on are wound.
 WOUND_FROM = 4
 # Strings from the thinnest and frets from the minor root on it, where a root cell's notes lie.
@@ -28,6 +30,10 @@ _CELL_PLACES = frozenset(
     for across, along in ((0, 0), (0, -2), (-1, -2), (-1, 0))
 )
 
+# The minor box's bends, likewise: fourth on the third string, flat seventh on the second, flat third on the first.
+_BOX_BENDS = ((3, 2), (2, 3), (1, 3))
+
+_SUMMED = ("little", "opened", "stopped", "thick_high")
 # Single precision is enough for costs, and half the memory to walk through.
 _SURE = np.float32(1.0)
 
@@ -35,11 +41,35 @@ Measure = tuple[str, NDArray[Any]]
 
 
 @dataclass(frozen=True)
-class Lattice:
-    """States, shape (strokes, states), of the highest note of each stroke (`string`, `fret`, `finger`), the thinnest
+class Strokes:
+    """What the strokes of a line are, whatever takes them; arrays of shape (strokes,).
 
-    and thickest string of it, and the hand's position; sums over its notes; and what the strokes are, shape
-    (strokes,).
+    `members` are indices into the notes, the highest first. `top` and `bottom` are pitches, `gap_s` and `rest_s` from
+    the stroke before; `pointed`, `low`, `run`, `steady_run` and `slides` as in `habits`.
+    """
+
+    members: Sequence[Sequence[int]]
+    top: NDArray[np.int64]
+    bottom: NDArray[np.int64]
+    gap_s: NDArray[np.float64]
+    rest_s: NDArray[np.float64]
+    bent: NDArray[np.bool_]
+    slid: NDArray[np.bool_]
+    legato: NDArray[np.bool_]
+    surely_legato: NDArray[np.float32]
+    rings: NDArray[np.bool_]
+    pointed: NDArray[np.bool_]
+    low: NDArray[np.bool_]
+    run: NDArray[np.int64]
+    steady_run: NDArray[np.int64]
+    slides: NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Lattice(Strokes):
+    """Strokes and their states, shape (strokes, states), of the highest note of each (`string`, `fret`, `finger`),
+
+    the thinnest and thickest string of it, and the hand's position; sums over its notes.
     """
 
     exists: NDArray[np.bool_]
@@ -58,26 +88,15 @@ class Lattice:
     stopped: NDArray[np.float32]
     thick_high: NDArray[np.float32]
     sounds_elsewhere: NDArray[np.float32]
-    top: NDArray[np.int64]
-    bottom: NDArray[np.int64]
-    gap_s: NDArray[np.float64]
-    rest_s: NDArray[np.float64]
-    bent: NDArray[np.bool_]
-    slid: NDArray[np.bool_]
-    legato: NDArray[np.bool_]
-    surely_legato: NDArray[np.float32]
-    rings: NDArray[np.bool_]
-    pointed: NDArray[np.bool_]
-    low: NDArray[np.bool_]
-    run: NDArray[np.int64]
-    steady_run: NDArray[np.int64]
-    slides: NDArray[np.float64]
 
     def along(self, path: Sequence[int]) -> "Lattice":
         """The lattice with one state a stroke: those of a path."""
         at = np.arange(len(path)), np.asarray(path)
-        arrays = {f.name: getattr(self, f.name) for f in fields(self)}
-        return replace(self, **{name: array[at][:, None] for name, array in arrays.items() if array.ndim == 2})
+        states = [f.name for f in fields(Lattice) if f.name not in _OF_STROKES]
+        return replace(self, **{name: getattr(self, name)[at][:, None] for name in states})
+
+
+_OF_STROKES = frozenset(f.name for f in fields(Strokes))
 
 
 def surely(note: Note) -> float:
@@ -85,14 +104,42 @@ def surely(note: Note) -> float:
     return 1.0 if note.manner_in_doubt is None else max(0.0, 1 - 2 * note.other_manners[0][1])
 
 
-def build_lattice(
-    notes: Sequence[Note],
-    strokes: Sequence[Sequence[int]],
-    rows: Sequence[Rows],
-    instrument: Instrument,
-    sounds: NDArray[np.float64] | None,
-) -> Lattice:
-    """Lay the states of strokes (indices into notes, the highest first) into arrays.
+def read_strokes(notes: Sequence[Note], strokes: Sequence[Sequence[int]], instrument: Instrument) -> Strokes:
+    """What strokes (indices into notes, the highest first) are."""
+    heads = [notes[stroke[0]] for stroke in strokes]
+    onsets = np.array([note.onset for note in heads])
+    ends = np.array([max(notes[i].end for i in stroke) for stroke in strokes])
+    gap_s = np.diff(onsets, prepend=onsets[:1])
+    named = [{technique.name for i in stroke for technique in notes[i].techniques} for stroke in strokes]
+    slid = np.array(["slide" in names for names in named], dtype=np.bool_)
+    pointed = points_at_open(notes, instrument)
+    top = np.array([note.pitch for note in heads])
+    legato = np.array([not names.isdisjoint(LEGATO) for names in named], dtype=np.bool_)
+    surely_legato = [
+        max(surely(notes[i]) * bool(notes[i].technique(*LEGATO)) for i in stroke) if is_legato else 0.0
+        for stroke, is_legato in zip(strokes, legato, strict=True)
+    ]
+    return Strokes(
+        strokes,
+        top=top,
+        bottom=np.array([notes[stroke[-1]].pitch for stroke in strokes]),
+        gap_s=gap_s,
+        rest_s=np.append(0.0, onsets[1:] - ends[:-1]),
+        bent=np.array([not names.isdisjoint(BENDS) for names in named], dtype=np.bool_),
+        slid=slid,
+        legato=legato,
+        surely_legato=np.array(surely_legato, np.float32),
+        rings=np.array(["let_ring" in names for names in named], dtype=np.bool_),
+        pointed=np.array([all(pointed[i] for i in stroke) for stroke in strokes]),
+        low=in_first_frets(top, instrument),
+        run=run_places(top, gap_s, quick=True),
+        steady_run=run_places(top, gap_s, quick=False),
+        slides=slides_around(slid),
+    )
+
+
+def build_lattice(strokes: Strokes, rows: Sequence[Rows], sounds: NDArray[np.float64] | None) -> Lattice:
+    """Lay the states of strokes into arrays.
 
     `sounds` is what the sound says against each string, shape (notes, strings), or None.
     """
@@ -105,54 +152,27 @@ def build_lattice(
         array[exists] = np.concatenate(values)
         return array
 
-    heads = [notes[stroke[0]] for stroke in strokes]
-    onsets = np.array([note.onset for note in heads])
-    ends = np.array([max(notes[i].end for i in stroke) for stroke in strokes])
-    gap_s = np.diff(onsets, prepend=onsets[:1])
-    rest_s = np.append(0.0, onsets[1:] - ends[:-1])
-    members = [[notes[i] for i in stroke] for stroke in strokes]
-    slid = np.array([any(n.technique("slide") for n in stroke) for stroke in members])
-    pointed = points_at_open(notes, instrument)
-    top = np.array([note.pitch for note in heads])
     against = [
         sounds[np.asarray(stroke)[None, :], r.strings - 1].sum(axis=1) if sounds is not None else np.zeros(len(r))
-        for stroke, r in zip(strokes, rows, strict=True)
+        for stroke, r in zip(strokes.members, rows, strict=True)
     ]
+    of_strokes: dict[str, Any] = {name: getattr(strokes, name) for name in _OF_STROKES}
+    sums: dict[str, Any] = {name: laid([r.sums[name] for r in rows], np.float32) for name in _SUMMED}
     return Lattice(
-        exists,
+        **of_strokes,
+        **sums,
+        exists=exists,
         string=laid([r.strings[:, 0] for r in rows], np.int16),
         fret=laid([r.frets[:, 0] for r in rows], np.int16),
         finger=laid([r.fingers[:, 0] for r in rows], np.int16),
-        thinnest=laid([r.strings.min(axis=1) for r in rows], np.int16),
-        thickest=laid([r.strings.max(axis=1) for r in rows], np.int16),
         position=laid([r.position for r in rows], np.int16),
         reach_cm=laid([r.reach_cm for r in rows], np.float32),
         strain_cm=laid([r.strain_cm for r in rows], np.float32),
         out_of_place=laid([r.out_of_place for r in rows], np.float32),
         barre=laid([r.barre for r in rows], np.float32),
-        little=laid([(r.fingers == 4).sum(axis=1) for r in rows], np.float32),
-        opened=laid([(r.fingers == 0).sum(axis=1) for r in rows], np.float32),
-        stopped=laid([(r.fingers > 0).sum(axis=1) for r in rows], np.float32),
-        thick_high=laid(
-            [(np.maximum(r.frets - 9, 0) * np.maximum(r.strings - 2, 0)).sum(axis=1) for r in rows], np.float32
-        ),
+        thinnest=laid([r.sums["thinnest"] for r in rows], np.int16),
+        thickest=laid([r.sums["thickest"] for r in rows], np.int16),
         sounds_elsewhere=laid(against, np.float32),
-        top=top,
-        bottom=np.array([notes[stroke[-1]].pitch for stroke in strokes]),
-        gap_s=gap_s,
-        rest_s=rest_s,
-        bent=np.array([any(n.bend for n in stroke) for stroke in members]),
-        slid=slid,
-        legato=np.array([any(n.technique(*LEGATO) for n in stroke) for stroke in members]),
-        surely_legato=np.array(
-            [max(surely(n) * bool(n.technique(*LEGATO)) for n in stroke) for stroke in members], np.float32
-        ),
-        rings=np.array([any(n.technique("let_ring") for n in stroke) for stroke in members]),
-        pointed=np.array([all(pointed[i] for i in stroke) for stroke in strokes]),
-        low=in_first_frets(top, instrument),
-        run=run_places(top, gap_s, quick=True),
-        steady_run=run_places(top, gap_s, quick=False),
-        slides=slides_around(slid),
     )
 
 
@@ -178,20 +198,39 @@ def state_measures(lattice: Lattice) -> Iterator[Measure]:
     octave = lattice.top - lattice.bottom == 12
     yield "octave_other", _SURE * (octave[:, None] & (lattice.thickest - lattice.thinnest != 2))
     yield "low_neck", np.maximum(5.0 - lattice.position, 0.0)
-    yield "high_neck", np.maximum(lattice.position - 9.0, 0.0)
+    yield "high_neck", np.maximum(lattice.position - HIGH_NECK, 0.0)
     yield "sounds_elsewhere", lattice.sounds_elsewhere
 
 
-def home_measures(lattice: Lattice, root_fret: int) -> tuple[NDArray[np.int16], NDArray[np.float64]]:
-    """Frets (0 to 11) of each state's hand above the home root's, and whether its note lies in a root cell.
+def finger_measures(lattice: Lattice) -> Iterator[Measure]:
+    """What each state asks by its finger alone, once its place is settled, shape (strokes, states)."""
+    beyond = lattice.fret - lattice.position
+    yield "little_outside_run", lattice.little * (lattice.steady_run < 0)[:, None]
+    yield "ring_at_three", _SURE * ((lattice.finger == 3) & (beyond == 3))
+    yield "middle_outside_run", _SURE * ((lattice.finger == 2) & (lattice.steady_run < 0)[:, None])
+    yield "middle_at_two", _SURE * ((lattice.finger == 2) & (beyond == 2))
+    bent = lattice.bent[:, None]
+    yield "bend_without_ring", _SURE * (bent & (lattice.finger != 3))
 
-    `root_fret` is where the thinnest string sounds the root.
+
+def home_measures(lattice: Lattice, home: Home, instrument: Instrument) -> tuple[NDArray[np.int16], list[Measure]]:
+    """Frets (0 to 11) of each state's hand above the home's root on the thinnest string, and measures by the home:
+
+    whether its note lies in a root cell, is bent where the minor box has its bends, lies in the major root box.
     """
+    root_fret = home.root - instrument.tuning[0]
     above = (lattice.position - root_fret) % 12
-    cell = np.zeros((8, 12))
-    for string, along in _CELL_PLACES:
-        cell[string, along] = 1.0
-    return above, cell[np.minimum(lattice.string, 7), (lattice.fret - root_fret) % 12]
+    strings, along = np.minimum(lattice.string, 7), (lattice.fret - root_fret) % 12
+    cell, bends = np.zeros((8, 12)), np.zeros((8, 12))
+    for table, places in ((cell, _CELL_PLACES), (bends, _BOX_BENDS)):
+        for string, fret in places:
+            table[string, fret] = 1.0
+    at_home = lattice.bent[:, None] & np.isin(above, (11, 0, 1))
+    measures: list[Measure] = [("root_cell", cell[strings, along]), ("box_bend", bends[strings, along] * at_home)]
+    if home.tonic is not None:
+        tonic_fret = home.tonic - instrument.tuning[1]
+        measures.append(("root_box", _SURE * np.isin(lattice.position, (tonic_fret - 1, tonic_fret))))
+    return above, measures
 
 
 def step_measures(lattice: Lattice, first: int, last: int) -> Iterator[Measure]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import combinations
 
 import numpy as np
@@ -15,6 +15,8 @@ from eager_owl.theory.pitch import pitch_name
 # Frets from the index finger's own to a finger's: the index may go one back, the little finger two on.
 _OFFSETS = range(-1, 6)
 _MOST_STATES = 600
+# The finger that goes so many frets from the index finger's, one further than its own.
+_STRETCHES = {2: 2, 3: 3}
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,21 @@ class Rows:
     def __len__(self) -> int:
         return len(self.position)
 
+    @cached_property
+    def sums(self) -> dict[str, NDArray[np.int64]]:
+        """Of each row by name: the thinnest and thickest string; how many notes the little finger takes, are open
+
+        and stopped; and frets above the ninth on strings from the third on. Kept, as rows are.
+        """
+        return {
+            "thinnest": self.strings.min(axis=1),
+            "thickest": self.strings.max(axis=1),
+            "little": (self.fingers == 4).sum(axis=1),
+            "opened": (self.fingers == 0).sum(axis=1),
+            "stopped": (self.fingers > 0).sum(axis=1),
+            "thick_high": (np.maximum(self.frets - 9, 0) * np.maximum(self.strings - 2, 0)).sum(axis=1),
+        }
+
 
 def candidates(pitch: int, instrument: Instrument, harmonic: bool = False) -> list[tuple[int, int]]:
     """Every (string, fret) that sounds a pitch; of a harmonic only where an open string has it, if one does."""
@@ -80,8 +97,9 @@ def playable(
     None where none can be taken.
     """
     kept: list[int] = []
+    asked = {i: wanted(notes[i]) for i in stroke}
     for i in stroke:
-        if reason := why_not(wanted(notes[i]), instrument):
+        if reason := why_not(asked[i], instrument):
             refusals[i] = reason
         elif len(kept) == len(instrument.tuning):
             refusals[i] = f"{pitch_name(notes[i].pitch)} is one note more than there are strings at that moment"
@@ -89,7 +107,7 @@ def playable(
             kept.append(i)
     for size in range(len(kept), 0, -1):
         for subset in combinations(kept, size):
-            rows = rows_for(tuple(wanted(notes[i]) for i in subset), instrument)
+            rows = rows_for(tuple(asked[i] for i in subset), instrument)
             if len(rows):
                 for i in set(kept) - set(subset):
                     refusals[i] = _why_not_together(notes, i, subset, instrument)
@@ -97,6 +115,7 @@ def playable(
     return None
 
 
+@lru_cache(maxsize=4096)
 def why_not(note: Wanted, instrument: Instrument) -> str:
     """Why a note can't be played at all, or nothing where it can."""
     name = pitch_name(note.pitch)
@@ -123,8 +142,12 @@ def _why_not_together(notes: Sequence[Note], index: int, others: Sequence[int], 
 
 
 @lru_cache(maxsize=4096)
-def rows_for(notes: tuple[Wanted, ...], instrument: Instrument) -> Rows:
-    """Every state of a stroke of these notes (the highest first) that a hand can take; none where it can't."""
+def rows_for(notes: tuple[Wanted, ...], instrument: Instrument, stretched: bool = False) -> Rows:
+    """Every state of a stroke of these notes (the highest first) that a hand can take; none where it can't.
+
+    Each finger has a fret; `stretched` ones also go a fret further: the ring finger to three frets from the index
+    finger's, the middle finger to two, as a hand plays that seldom uses the little finger.
+    """
     found: list[tuple[int, tuple[tuple[int, int, int], ...], tuple[float, float, float, float]]] = []
     for places in _on_own_strings([_places(note, instrument) for note in notes]):
         stopped = [fret for _, fret in places if not instrument.is_open(fret)]
@@ -135,7 +158,7 @@ def rows_for(notes: tuple[Wanted, ...], instrument: Instrument) -> Rows:
         for position in positions:
             if position > instrument.frets:
                 continue
-            for fingers in _fingers(places, position, instrument):
+            for fingers in _fingers(places, position, instrument, stretched):
                 if any(n.finger not in (None, finger) for n, finger in zip(notes, fingers, strict=True)):
                     continue
                 effort = _effort(places, fingers, position, instrument)
@@ -173,8 +196,14 @@ def _on_own_strings(choices: Sequence[Sequence[tuple[int, int]]]) -> Iterator[tu
                 yield (place, *rest)
 
 
-def _fingers(places: Sequence[tuple[int, int]], position: int, instrument: Instrument) -> Iterator[tuple[int, ...]]:
+def _fingers(
+    places: Sequence[tuple[int, int]], position: int, instrument: Instrument, stretched: bool
+) -> Iterator[tuple[int, ...]]:
     """Fingers for places from a position: each on its fret; of several at a fret, one finger or a row of them."""
+    stopped = {fret for _, fret in places if not instrument.is_open(fret)}
+    if stretched and len(stopped) == 1 and (stop := min(stopped)) - position in _STRETCHES:
+        finger = _STRETCHES[stop - position]
+        yield tuple(0 if instrument.is_open(fret) else finger for _, fret in places)
     by_fret: dict[int, list[int]] = {}
     for i, (_, fret) in enumerate(places):
         if not instrument.is_open(fret):
@@ -205,7 +234,9 @@ def _effort(
     None where fingers would lie further apart than they can. The index finger's place at the position counts too.
     """
     held = {finger: fret for (_, fret), finger in zip(places, fingers, strict=True) if finger}
-    out = sum(fret - position + 1 != finger for finger, fret in held.items())
+    out = sum(
+        fret - position + 1 != finger and _STRETCHES.get(fret - position) != finger for finger, fret in held.items()
+    )
     barred = sum(finger > 0 for finger in fingers) - len(held)
     stance = {1: position} | held if held else {}
     reach = strain = 0.0

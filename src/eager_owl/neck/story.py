@@ -1,5 +1,6 @@
 """What a fingering amounts to: where the hand stands, how often it shifts, how far it reaches, in words."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -44,7 +45,7 @@ class HandStory:
 
 def tell_hand(notes: Sequence[Note], instrument: Instrument) -> HandStory:
     """Read the hand's way from placed notes. A finger one fret out of its place stretches; it does not shift."""
-    stands: list[tuple[int, list[Note]]] = []
+    stands: list[list[Note]] = []
     opens = barres = 0
     for stroke in struck_together(notes):
         members = [notes[i] for i in stroke if notes[i].fret is not None and notes[i].finger is not None]
@@ -54,16 +55,25 @@ def tell_hand(notes: Sequence[Note], instrument: Instrument) -> HandStory:
         barres += len(set(fingers)) < len(fingers)
         if not stopped:
             continue
-        position = max(min((n.fret or 0) - (n.finger or 0) + 1 for n in stopped), 1)
         most = 2 if stopped[0].finger == 4 else 1  # the little finger reaches two frets on
-        if stands and -1 <= position - stands[-1][0] <= most:
-            stands[-1][1].extend(stopped)
+        way = min(_positions(note)[0] for note in stopped) - _position(stands[-1]) if stands else most + 1
+        if -1 <= way <= most:
+            stands[-1].extend(stopped)
         else:
-            stands.append((position, stopped))
-    told = tuple(
-        Stand(position, tuple(n.id for n in group), _widest(group, instrument)) for position, group in stands
-    )
+            stands.append(stopped)
+    told = tuple(Stand(_position(group), tuple(n.id for n in group), _widest(group, instrument)) for group in stands)
     return HandStory(told, max((s.reach for s in told), key=lambda r: r.mm, default=FingerReach()), opens, barres)
+
+
+def _positions(note: Note) -> tuple[int, ...]:
+    """Where the hand may stand for a stopped note: each finger on its fret, or the middle or ring finger one on."""
+    own = max((note.fret or 0) - (note.finger or 0) + 1, 1)
+    return (own, own - 1) if note.finger in (2, 3) and own > 1 else (own,)
+
+
+def _position(stand: Sequence[Note]) -> int:
+    """Where the hand stands for most of these notes, the first of them if two places serve as many."""
+    return Counter(position for note in stand for position in _positions(note)).most_common(1)[0][0]
 
 
 def price_words(story: HandStory) -> str:
