@@ -111,13 +111,11 @@ class Telling(unittest.TestCase):
     def test_common_tones_and_strangers(self) -> None:
         told = self.sentences("2:Eb5 2:C5+ 4:A4 F#4 1:G4", "C minor", "| Abmaj7 | D7 | Gm7 |", "two-pentatonics")
         self.assertIn("Note 2: the third of A♭maj7 becomes the flat seven of D7.", told)
-        self.assertTrue(any("note 3 is outside it" in words for words in told))
+        self.assertTrue(any("note 3 is the fifth of D7" in words for words in told))
 
     def test_sequences_and_repeats(self) -> None:
         told = self.sentences("8:A4 B4 C5 A4 B4 C5 D5 B4 C5 D5 E5 C5 2:A4", "A minor", "| Am7 |", "chord-by-chord")
-        self.assertTrue(
-            any("one figure three times, each a step up in the line's own scale" in words for words in told)
-        )
+        self.assertTrue(any("one figure three times, each a step up in A" in words for words in told))
 
     def test_without_key_or_chart(self) -> None:
         notes = line(60, 62)
@@ -130,8 +128,8 @@ class Telling(unittest.TestCase):
         told = explain_by_all(
             written("8:E4 F#4 G4 A4 B4 C5 D5 E5"), parse_key("E minor"), parse_chart("| Em |"), GRID
         )
-        counts = [(each.unexplained, each.switches) for each in told]
-        self.assertEqual(counts, sorted(counts))
+        lengths = [each.bits for each in told]
+        self.assertEqual(lengths, sorted(lengths))
         self.assertEqual({each.school for each in told}, set(reason_schools()))
         plain = explain_by_all(written("8:E4 G4 A4 B4 D5 B4"), parse_key("E minor"), parse_chart("| Em |"), GRID)
         self.assertEqual(

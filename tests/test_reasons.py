@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from eager_owl.reasons.explain import Explanation, explain
 from eager_owl.reasons.schools import reason_schools
+from eager_owl.reasons.sources import parse_source
 from eager_owl.rhythm.chart import Chart, parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import Note
@@ -170,4 +171,7 @@ class Properties(unittest.TestCase):
                 line(*pitches), told(line(*pitches), "| Fm7 | C7 |", school.name).reasons, strict=True
             ):
                 if reason.source is not None:
-                    self.assertEqual(reason.source.explains(note.pitch, note.pitch), reason.standing == "in")
+                    held = reason.source.explains(note.pitch, note.pitch)
+                    self.assertEqual(held, reason.standing in ("in", "borrowed"))
+                if reason.source_name not in (None, "blue note", "chromatic"):
+                    self.assertTrue(parse_source(reason.source_name).holds(note.pitch), reason.source_name)

@@ -188,7 +188,7 @@ EXAMPLES = (
         chart="| C7alt | Fm7 |",
         line="8:C5 Db5 Eb5 E5 Gb5 Ab5 Bb5 Ab5 Gb5 E5 4:F5 8:Eb5 C5",
         told=(Told(CHORDS, sources="8 of C altered, 2 of C altered behind, 3 of F natural minor", unexplained=0),),
-        notes=(At(2, in_chord="b9"), At(3, in_chord="#9"), At(9, role="chord tone")),
+        notes=(At(2, in_chord="b9"), At(3, in_chord="#9"), At(9, role="tension")),
         events=("delay: 9 10", "enclosure: 9 10 11"),
     ),
     Example(
@@ -198,10 +198,10 @@ EXAMPLES = (
         line="8:G4 Ab4 Bb4 B4 Db5 Eb5 F5 G5 2:C5",
         told=(Told(CHORDS, sources="8 of G altered, 1 of C natural minor", unexplained=0),),
         notes=(
-            At(2, role="chord tone", in_chord="b9"),
+            At(2, role="tension", in_chord="b9"),
             At(3, in_chord="#9"),
-            At(4, in_chord="3", in_key="7"),
-            At(5, role="chord tone", in_chord="b5"),
+            At(4, role="chord tone", in_chord="3", in_key="7"),
+            At(5, role="tension", in_chord="b5"),
             At(6, in_chord="#5"),
         ),
         events=("target: 9",),
@@ -329,9 +329,9 @@ EXAMPLES = (
             Told(
                 CHORDS, sources="8 of A natural minor, 8 of E Phrygian dominant, 1 of A natural minor", unexplained=0
             ),
-            Told(HOME, sources="17 of A natural minor", unexplained=0),
+            Told(HOME, sources="17 of A harmonic minor", unexplained=0),
         ),
-        notes=(At(9, role="chord tone", in_chord="3", in_key="7"), At(12, in_chord="b2", in_key="b6")),
+        notes=(At(9, role="chord tone", in_chord="3", in_key="7"), At(12, in_chord="b9", in_key="b6")),
         events=("guide tone: 16 17",),
     ),
     # A minor blues and the note that the four chord changes
@@ -596,7 +596,7 @@ EXAMPLES = (
         line="8:G4 G#4 A4 A#4 B4 C5 C#5 D5 2:E5",
         told=(
             Told(HOME, sources="9 of C major", unexplained=0),
-            Told(TWO, sources="8 of chromatic, 1 of C major pentatonic"),
+            Told(TWO, sources="9 of C major pentatonic", unexplained=0),
         ),
         notes=(At(2, role="passing"), At(4, role="passing"), At(7, role="passing")),
         events=("target: 9",),
@@ -644,7 +644,7 @@ EXAMPLES = (
         chart="| Fm7 Bb7 | Cmaj7 |",
         line="8:Ab4 C5 Eb5 G5 F5 D5 Bb4 Ab4 1:G4",
         told=(
-            Told(CHORDS, sources="4 of F Dorian, 4 of Bb Mixolydian, 1 of C major", unexplained=0),
+            Told(CHORDS, sources="4 of F Dorian, 4 of Bb Lydian dominant, 1 of C major", unexplained=0),
             Told(SHAPES, sources="4 of Abmaj7 arpeggio, 4 of Bb7 arpeggio, 1 of Cmaj7 arpeggio"),
         ),
         events=("guide tone: 8 9",),

@@ -49,6 +49,8 @@ def reason_words(reason: Reason) -> str:
     name = pretty(f"{reason.source.name}{f' ({reason.source.also})' if reason.source.also else ''}")
     if reason.standing == "outside":
         return f"outside of {name}"
+    if reason.standing == "borrowed":
+        return f"{pretty(reason.own_name)}, beside {name}"
     if reason.standing == "detour":
         return f"{'a blue note' if reason.role == 'blue note' else 'on the way'}, beside {name}"
     return f"{name}{('', ', ahead of its chord', ', after its chord')[reason.lead]}"

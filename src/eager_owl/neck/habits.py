@@ -11,7 +11,7 @@ from eager_owl.theory.key import Key
 
 # How much a pitch class speaks for the minor pentatonic home whose root lies so many semitones under it.
 _HOME_PROFILE = np.array([1.0, -0.6, 0.2, 0.8, -0.4, 0.7, 0.0, 0.9, 0.1, 0.15, 0.75, -0.4])
-_FINAL_SPEAKS, _FIRST_SPEAKS = 0.15, 0.05
+_FINAL_SPEAKS, _FIRST_SPEAKS, _BLUES_SPEAKS = 0.15, 0.05, 0.2
 # A home so much less likely, per unit of profile, is so much dearer.
 _DOUBT_COST = 40.0
 HOMES_TRIED = 3
@@ -40,14 +40,16 @@ class Home:
 def homes(notes: Sequence[Note], key: Key | None) -> list[Home]:
     """The likely homes, likeliest first.
 
-    With a minor key there is one. With a major key it is the relative minor, or the tonic where the line has more
-    of the tonic's minor than of its major; besides it the major root box, if the line stays around a tonic. With
-    none, the notes say.
+    With a minor key there is one. With a major key or a blues it is the relative minor, or the tonic where the line
+    has more of the tonic's minor than of its major; besides it the major root box, if the line stays around a tonic.
+    With none, the notes say.
     """
     if key is not None and key.mode == "minor":
         return [Home(key.tonic, 0.0)]
     score = _home_scores(notes)
     roots = range(12) if key is None else ((key.tonic + 9) % 12, key.tonic)
+    if key is not None and key.is_blues:
+        score[key.tonic] += _BLUES_SPEAKS
     likely = sorted(roots, key=lambda root: -score[root])[:HOMES_TRIED]
     found = [Home(root, _DOUBT_COST * float(score[likely[0]] - score[root])) for root in likely]
     tonic = _root_box_tonic(notes, key.tonic) if key is not None else None

@@ -49,7 +49,7 @@ def move_phrase(
     if strings is not None:
         outside = [string not in strings for string in range(1, len(instrument.tuning) + 1)]
         against = np.tile(_OUTSIDE * np.array(outside), (len(notes), 1))
-    moved_key = Key((key.tonic + semitones) % 12, key.mode) if key else None
+    moved_key = key.moved(semitones) if key else None
     found = find_fingering(lifted, instrument, costs, moved_key, Around(from_fret, sounds=against))
     refusals = dict(found.refusals)
     placed = with_places(lifted, found)

@@ -4,6 +4,7 @@ A note a half step above a tone of the chord rubs with it, unless the chord is a
 colours. (The usual teaching of available and avoided tensions in chord-scale practice.)
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
@@ -47,7 +48,8 @@ def colour_of(pitch: int, chord: Chord, key: Key | None = None) -> Colour:
 def _colour_of(pitch: int, chord: Chord, key: Key | None) -> Colour:
     step = (pitch - chord.root) % 12
     if label := chord.label_of(pitch):
-        return Colour("chord tone", f"its {interval_words(label)}")
+        colours = pitch % 12 not in chord.plain_pitch_classes
+        return Colour("tension" if colours else "chord tone", f"its {interval_words(label)}{', altered' * colours}")
     if pitch % 12 == chord.bass:
         return Colour("chord tone", "its bass")
     plain = PLAIN[step]
@@ -85,8 +87,7 @@ def tension_name(plain: str, chord: Chord) -> str:
 
 def in_key(pitch: int, key: Key) -> bool:
     """Whether a pitch belongs to the key, in minor with the raised sixth and seventh."""
-    names = ("major",) if key.mode == "major" else ("natural minor", "melodic minor")
-    return any((pitch - key.tonic) % 12 in SCALES[name].degrees for name in names)
+    return pitch % 12 in key.pitch_classes
 
 
 def is_blue(pitch: int, key: Key) -> bool:
@@ -94,7 +95,9 @@ def is_blue(pitch: int, key: Key) -> bool:
     return (pitch - key.tonic) % 12 in ((3, 6) if key.mode == "major" else (6,))
 
 
-def blues_scale_holds(pitch: int, key: Key) -> bool:
-    """Whether a pitch belongs to either of the key's blues scales."""
-    step = (pitch - key.tonic) % 12
-    return step in SCALES["blues"].degrees or (key.mode == "major" and step in SCALES["major blues"].degrees)
+def in_one_blues_scale(pitches: Iterable[int], key: Key) -> bool:
+    """Whether pitches belong to one of the key's blues scales, or in a blues to both together."""
+    steps = {(pitch - key.tonic) % 12 for pitch in pitches}
+    names = ("blues", "major blues") if key.mode == "major" else ("blues",)
+    scales = [SCALES[name].degrees.keys() for name in names]
+    return any(steps <= scale for scale in scales) or (key.is_blues and steps <= set().union(*scales))

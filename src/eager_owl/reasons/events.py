@@ -6,8 +6,8 @@ change, a tone approached from above and below.
 """
 
 from collections.abc import Sequence, Set
-from dataclasses import dataclass
-from itertools import groupby
+from dataclasses import dataclass, replace
+from itertools import groupby, pairwise
 from typing import Literal
 
 from eager_owl.reasons.colours import colour_of
@@ -18,6 +18,7 @@ from eager_owl.solo.document import Note
 from eager_owl.solo.figures import find_returns
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
+from eager_owl.theory.scale import SCALES
 
 EventKind = Literal[
     "guide tone", "target", "anticipation", "delay", "pivot", "sequence", "repeat", "enclosure", "approach",
@@ -27,6 +28,7 @@ EventKind = Literal[
 _GUIDE_TONES = ("3", "b3", "7", "b7", "bb7")
 # A note this near a change is on it; the note before a change is no further from it than this.
 _AT_CHANGE_BEATS, _BEFORE_CHANGE_BEATS = 0.55, 2.5
+_THROUGH_BEATS = 2.1  # how long ornaments may keep a guide tone from where it goes
 _PIVOT_TIMES = 3
 # A figure has so many pitches, and so many notes if one of them is to have changed.
 _FIGURE_PITCHES, _CHANGED_FIGURE = 3, 6
@@ -39,7 +41,9 @@ class Event:
     For a guide tone, target and common tone: the chords before and after and the intervals there. For an
     anticipation or delay: the chord whose sound it is; for one note that hangs over, as for a guide tone. For
     sequences and repeats: how far each turn moves, `turns`, the indices of the notes `changed`, and whether the turns
-    move `even`ly or by the steps of a scale. For an approach and displacement: the step taken.
+    move `even`ly or by the steps of a scale; of the key's, if `key` is given, by so many `degrees`. For an enclosure
+    and pivot: the chord of the tone they are around and its interval there. For an approach and displacement: the
+    step taken.
     """
 
     kind: EventKind
@@ -50,6 +54,8 @@ class Event:
     turns: int = 0
     changed: tuple[int, ...] = ()
     even: bool = True
+    degrees: int = 0
+    key: Key | None = None
 
 
 def find_events(
@@ -61,22 +67,26 @@ def find_events(
     sequences = find_sequences(moments)
     suspended = find_suspensions(context)
     found = [
-        *_changes(context, leads),
+        *_changes(context, roles, {i for i, _, _ in suspended}),
         *_ahead_and_behind(context, leads, suspended),
-        *(Event("enclosure", triple) for triple in find_enclosures(moments, key)),
+        *(Event("enclosure", triple, *_tone(moments, triple[2:])) for triple in find_enclosures(moments, key)),
         *_approaches(moments, roles, {i for i, _, _ in suspended}),
         *(pivot for pivot in _pivots(moments) if not any(s.tells(pivot.notes) for s in sequences)),
-        *(Event("sequence", s.notes, (), (), s.semitones, s.turns, s.changed, s.even) for s in sequences),
+        *(_sequence(s, moments, key) for s in sequences),
         *_repeats(notes, sequences),
         *_displacements(moments),
-        *_minor_to_major(moments, key),
+        *_minor_to_major(moments, roles, key),
         *_outside_then_inside(moments, roles, key),
     ]
     return sorted(found, key=lambda event: (event.notes[0], event.notes[-1]))
 
 
-def _changes(context: Context, leads: Sequence[int]) -> list[Event]:
-    """Guide tones resolved, targets met and common tones held where one chord follows another."""
+def _changes(context: Context, roles: Sequence[Role], suspended: Set[int]) -> list[Event]:
+    """Guide tones resolved, targets met and common tones held where one chord follows another.
+
+    Ornaments on either side of a change are looked through: the last tone of the chord before them, and the one that
+    they lead to, are what moves.
+    """
     moments = context.moments
     found: list[Event] = []
     for i in range(1, len(moments)):
@@ -87,7 +97,8 @@ def _changes(context: Context, leads: Sequence[int]) -> list[Event]:
         first_of_span = moments[i - 1].span != after.span
         change = context.spans[after.span].start
         if first_of_span and before_index is not None and abs(after.beat - change) <= _AT_CHANGE_BEATS:
-            found += _at_change(moments, before_index, i)
+            met = _at_change(moments, before_index, i)
+            found += met if met or i in suspended else _through_ornaments(moments, roles, before_index, i)
     for i, moment in enumerate(moments):
         found += _held_over(context, i, moment)
     return found
@@ -120,6 +131,17 @@ def _at_change(moments: Sequence[Moment], i: int, j: int) -> list[Event]:
     if here in _GUIDE_TONES or old is None:
         return [Event("target", (j,), chords, (here,))]
     return []
+
+
+def _through_ornaments(moments: Sequence[Moment], roles: Sequence[Role], i: int, j: int) -> list[Event]:
+    """As at a change, for the last note before i that is no ornament and the first from j on that is none."""
+    before = next((k for k in range(i, -1, -1) if roles[k] not in ORNAMENTS), i)
+    after = next((k for k in range(j, len(moments)) if roles[k] not in ORNAMENTS), j)
+    apart = moments[after].beat - moments[before].beat - moments[before].beats
+    same = moments[before].span == moments[i].span and moments[after].span == moments[j].span
+    if (before, after) == (i, j) or not same or apart > _THROUGH_BEATS:
+        return []
+    return [event for event in _at_change(moments, before, after) if event.kind == "guide tone"]
 
 
 def _held_over(context: Context, i: int, moment: Moment) -> list[Event]:
@@ -173,6 +195,30 @@ def _approaches(moments: Sequence[Moment], roles: Sequence[Role], suspended: Set
     ]
 
 
+def _tone(moments: Sequence[Moment], indices: Sequence[int]) -> tuple[tuple[Chord, ...], tuple[str, ...]]:
+    """The chord that these notes of one pitch are over and what they are to it, if it is one chord and has them."""
+    chords = {moments[i].chord for i in indices}
+    chord = chords.pop()
+    label = None if chord is None or chords else chord.label_of(moments[indices[0]].fretted)
+    return ((chord,), (label,)) if chord is not None and label is not None else ((), ())
+
+
+def _sequence(run: Run, moments: Sequence[Moment], key: Key | None) -> Event:
+    """A sequence as an event: one whose turns are the same steps of the key's scale moves by its degrees."""
+    plain = Event("sequence", run.notes, (), (), run.semitones, run.turns, run.changed, run.even)
+    if key is None or (run.even and not run.changed):
+        return plain
+    scale = sorted(SCALES[key.scale_name].degrees)
+    places = []
+    for i in run.notes:
+        octave, step = divmod(moments[i].landed - key.tonic, 12)
+        if step not in scale:
+            return plain
+        places.append(len(scale) * octave + scale.index(step))
+    moves = {b - a for a, b in zip(places, places[run.length :], strict=False)}
+    return replace(plain, changed=(), even=False, degrees=moves.pop(), key=key) if len(moves) == 1 else plain
+
+
 def _pivots(moments: Sequence[Moment]) -> list[Event]:
     """A note that the line comes back to every other time while the notes between it move."""
     found: list[Event] = []
@@ -183,19 +229,29 @@ def _pivots(moments: Sequence[Moment]) -> list[Event]:
         while at[-1] + 2 < len(moments) and moments[at[-1] + 2].landed == pivot != moments[at[-1] + 1].landed:
             others.append(moments[at[-1] + 1].landed)
             at.append(at[-1] + 2)
-        if len(at) >= _PIVOT_TIMES and len(set(others)) > 1:
-            found.append(Event("pivot", tuple(at), turns=len(at)))
+        if len(at) >= _PIVOT_TIMES and len(set(others)) > 1 and not _is_arpeggio(moments[i], pivot, others):
+            found.append(Event("pivot", tuple(at), *_tone(moments, at), turns=len(at)))
             i = at[-1] + 1
         else:
             i += 1
     return found
 
 
+def _is_arpeggio(moment: Moment, pivot: int, others: Sequence[int]) -> bool:
+    """Whether a line is no more than its chord broken: all its pitches are tones of it, a third apart and more."""
+    pitches = sorted({pivot, *others})
+    return (
+        moment.chord is not None
+        and all(pitch % 12 in moment.chord.pitch_classes for pitch in pitches)
+        and all(b - a > 2 for a, b in pairwise(pitches))
+    )
+
+
 def _repeats(notes: Sequence[Note], sequences: Sequence[Run]) -> list[Event]:
     """Figures that come back, other than at once as a sequence; a short one must be the same throughout."""
     order = {note.id: i for i, note in enumerate(notes)}
     told = {i for run in sequences for i in run.notes}
-    pitches = {note.id: note.pitch for note in notes}
+    pitches = {note.id: note.landed for note in notes}
     return [
         Event(
             "repeat",
@@ -227,11 +283,16 @@ def _displacements(moments: Sequence[Moment]) -> list[Event]:
     return found
 
 
-def _minor_to_major(moments: Sequence[Moment], key: Key | None) -> list[Event]:
-    """The minor third pushed up to the major one: of a chord with a major third, or of the key without chords."""
+def _minor_to_major(moments: Sequence[Moment], roles: Sequence[Role], key: Key | None) -> list[Event]:
+    """The minor third pushed up to the major one: of a chord with a major third, or of the key without chords.
+
+    Both are over one chord, and the lower one encloses nothing.
+    """
     found = []
     for i in range(len(moments) - 1):
         chord = moments[i + 1].chord
+        if moments[i].chord != chord or roles[i] == "enclosure":
+            continue
         root = chord.root if chord is not None and chord.has("3") and not chord.has("#9") else None
         if chord is None and key is not None and key.mode == "major":
             root = key.tonic
@@ -241,7 +302,8 @@ def _minor_to_major(moments: Sequence[Moment], key: Key | None) -> list[Event]:
         low, high = (moments[i + 1].fretted,) * 2 if own_bend else (moments[i].landed, moments[i + 1].fretted)
         high += own_bend
         # Half steps that go on through both thirds mean neither.
-        in_run = not own_bend and i > 0 and low - moments[i - 1].landed == 1
+        blues = key is not None and key.is_blues
+        in_run = not blues and not own_bend and i > 0 and low - moments[i - 1].landed == 1
         if high - low == 1 and (high - root) % 12 == 4 and not in_run:
             notes = (i + 1,) if own_bend else (i, i + 1)
             found.append(Event("minor to major", notes, (chord,) if chord else (), ("b3", "3"), 1))

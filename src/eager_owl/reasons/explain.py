@@ -7,10 +7,11 @@ from typing import Literal
 
 from eager_owl.reasons.context import Context, Moment, find_context
 from eager_owl.reasons.events import Event, find_events
+from eager_owl.reasons.length import story_bits
 from eager_owl.reasons.path import Choice, best_path
 from eager_owl.reasons.roles import ORNAMENTS, ROLES, Role, find_roles, is_chromatic, is_short
 from eager_owl.reasons.schools import ReasonSchool, reason_schools
-from eager_owl.reasons.sources import Source, parse_source
+from eager_owl.reasons.sources import Source, arpeggio, home_of, parse_source
 from eager_owl.reasons.spelling import interval_in_chord, interval_in_key
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
@@ -18,7 +19,7 @@ from eager_owl.solo.document import Note
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
-Standing = Literal["in", "detour", "outside", "unpitched"]
+Standing = Literal["in", "borrowed", "detour", "outside", "unpitched"]
 # The school whose sources say where the line is ahead of its chord, for the events all schools share.
 _CHORD_SCHOOL = "chord-by-chord"
 # What a note beside its span's source costs the path, where it needs none of its own.
@@ -30,7 +31,8 @@ class Reason:
     """Where one note comes from. Intervals are plain ("b3"); None where there is no key or chord.
 
     `source` is that of the note's span, None where the school has none; `standing` says whether the note is in it,
-    beside it (a blue note, or one that leads into the next) or outside, or has no pitch. `lands_key` and
+    borrowed from the chord of the moment, beside it (a blue note, or one that leads into the next) or outside, or has
+    no pitch. `own_name` says what the note itself is from, where that is not the source. `lands_key` and
     `lands_chord` are the intervals a bent note arrives at. `lead` is 1 where the span begins before its chord, -1
     where it outlasts it.
     """
@@ -44,34 +46,26 @@ class Reason:
     lands_key: str | None = None
     lands_chord: str | None = None
     lead: int = 0
+    own_name: str = ""
 
     @property
     def source_name(self) -> str | None:
-        """What the note itself is from: "blue note" or "chromatic" for a detour, None for one that is outside."""
-        if self.standing == "detour":
-            return "blue note" if self.role == "blue note" else "chromatic"
-        return self.source.name if self.source and self.standing == "in" else None
+        """What the note itself is from; None for one that is outside."""
+        return (self.own_name or (self.source.name if self.source and self.standing == "in" else "")) or None
 
 
 @dataclass(frozen=True)
 class Explanation:
-    """Reasons note by note under a school, with how many notes are unexplained and how often the source changes."""
+    """Reasons note by note under a school, with how many notes are unexplained, how often the source changes, and how
+
+    long the story is in bits.
+    """
 
     school: str
     reasons: tuple[Reason, ...]
     unexplained: int
     switches: int
-
-    @property
-    def detours(self) -> int:
-        """How many notes lie beside their source."""
-        return sum(reason.standing == "detour" for reason in self.reasons)
-
-    @property
-    def breadth(self) -> float:
-        """How many tones the sources have, on average over the notes: fewer say more of them."""
-        sizes = [len(reason.source.degrees) for reason in self.reasons if reason.source is not None]
-        return sum(sizes) / len(sizes) if sizes else 12.0
+    bits: float
 
 
 @dataclass(frozen=True)
@@ -141,30 +135,46 @@ def explain(
                 if chord and not moment.muted
                 else None,
                 source,
-                "unpitched" if moment.muted else _standing(choice, excused[i]),
+                "unpitched" if moment.muted else _standing(choice, moment, excused[i]),
                 role,
                 interval_in_key(moment.landed, key, named) if key and bent else None,
                 interval_in_chord(moment.landed, chord, named, landed_role, weighty) if chord and bent else None,
                 choice.lead if choice else 0,
             )
         )
+    reasons = [_with_own_name(reason, moment, key) for reason, moment in zip(reasons, context.moments, strict=True)]
     spans = [source for source, _ in groupby(reason.source for reason in reasons if reason.standing == "in")]
     unexplained = sum(reason.standing == "outside" for reason in reasons)
-    return Explanation(school.name, tuple(reasons), unexplained, max(len(spans) - 1, 0))
+    return Explanation(
+        school.name, tuple(reasons), unexplained, max(len(spans) - 1, 0), round(story_bits(reasons, key), 2)
+    )
+
+
+def _with_own_name(reason: Reason, moment: Moment, key: Key | None) -> Reason:
+    """The reason with what a note that its source does not hold is from instead."""
+    if reason.standing == "borrowed" and reason.source is not None and reason.source.plus is not None:
+        chord = reason.source.plus
+        return replace(reason, own_name=arpeggio(chord, chord.names).name)
+    if reason.standing == "detour":
+        if reason.role == "blue note":
+            return replace(reason, own_name="blue note")
+        in_home = key is not None and not is_chromatic(moment, key)
+        return replace(reason, own_name=home_of(key).name if key is not None and in_home else "chromatic")
+    return reason
 
 
 def explain_by_all(
     notes: Sequence[Note], key: Key | None, chart: Chart, grid: BeatGrid | None, reading: Reading | None = None
 ) -> list[Explanation]:
-    """The notes under every school, the shortest honest story first: fewest unexplained, then fewest changes."""
+    """The notes under every school, the shortest honest story first."""
     reading = reading or read_line(notes, key, chart, grid)
     told = [explain(notes, key, chart, grid, school, reading) for school in reason_schools().values()]
     return shortest_first(told)
 
 
 def shortest_first(told: Iterable[Explanation]) -> list[Explanation]:
-    """Stories by their unexplained notes, changes of source, notes beside it, and how many tones the sources have."""
-    return sorted(told, key=lambda each: (each.unexplained, each.switches, each.detours, each.breadth))
+    """Stories by how long they are (see `length`)."""
+    return sorted(told, key=lambda each: each.bits)
 
 
 def _own_source(note: Note) -> Source | None:
@@ -195,7 +205,7 @@ def _excused(
     ]
 
 
-def _standing(choice: Choice | None, excused: float | None) -> Standing:
+def _standing(choice: Choice | None, moment: Moment, excused: float | None) -> Standing:
     if choice is not None and choice.explains:
-        return "in"
+        return "borrowed" if choice.source.borrows(moment.landed) else "in"
     return "detour" if excused is not None and choice is not None else "outside"

@@ -32,7 +32,6 @@ _AHEAD_COST, _BEHIND_COST = 1.0, 1.5
 _AHEAD_BEATS, _BEHIND_BEATS = 4.0, 2.0
 _LED_COST = 0.1  # for each note of it
 _NEVER = 200.0
-_BORROWED_COST = 0.25  # for a note that a scale has only from the chord
 _LED_PITCHES = 2
 _CHROMATIC_COST = 4.0
 _CHROMATIC_RUN = 4  # notes by half steps one way
@@ -218,7 +217,7 @@ def _fits(
     """Which of the sources explain a note, 1 for each that does not, and what it costs those that borrow it."""
     sources = _choices(asked, key, school).sources
     fits = [s.explains(fretted, landed) for s in sources]
-    borrowed = np.array([_BORROWED_COST * s.borrows(landed) for s in sources], dtype=np.float64)
+    borrowed = np.array([s.borrowing * s.borrows(landed) for s in sources], dtype=np.float64)
     return fits, np.logical_not(fits).astype(np.float64), borrowed
 
 

@@ -8,15 +8,16 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal
 
-from eager_owl.reasons.colours import blues_scale_holds, colour_of, in_key, is_blue
+from eager_owl.reasons.colours import colour_of, in_key, in_one_blues_scale, is_blue
 from eager_owl.reasons.context import HELD_BEATS, Context, Moment, neighbours
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
 
 Role = Literal[
     "chord tone", "tension", "blue note", "approach from below", "approach from above", "passing", "neighbour",
-    "enclosure", "clash", "outside", "scale tone", "unpitched",
+    "enclosure", "clash", "outside", "scale tone", "unpitched", "unknown",
 ]  # fmt: skip
+# Those that a player may give a note; "unknown" is said where there is neither key nor chord.
 ROLES: tuple[Role, ...] = (
     "chord tone", "tension", "blue note", "approach from below", "approach from above", "passing", "neighbour",
     "enclosure", "clash", "outside", "scale tone", "unpitched",
@@ -25,6 +26,7 @@ ORNAMENTS: frozenset[Role] = frozenset(
     ("approach from below", "approach from above", "passing", "neighbour", "enclosure")
 )
 _LIGHT_BEATS = 0.8
+_AROUND = 3  # notes on either side that say whether a line is a blues
 _STRESSED_BEATS = 0.3  # a shorter note is light even on a strong beat
 _SHORT_BEATS = 0.55
 _AT_ONCE_BEATS = 0.6
@@ -48,7 +50,8 @@ def find_roles(context: Context, key: Key | None) -> list[Role]:
         else:
             came_from = None if before is None else moments[before]
             leads_to = None if after is None else moments[after]
-            role = _role(moment, came_from, leads_to, key)
+            around = [near for near in moments[max(i - _AROUND, 0) : i + _AROUND + 1] if not near.muted]
+            role = _role(moment, came_from, leads_to, around, key)
             if i in suspended and role in ("clash", "outside"):
                 role = "approach from above" if moments[i + 1].fretted < moment.landed else "approach from below"
             roles.append(role)
@@ -125,28 +128,39 @@ def find_suspensions(context: Context) -> list[tuple[int, Chord, Chord]]:
     return found
 
 
-def _role(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role:
+def _role(
+    moment: Moment, before: Moment | None, after: Moment | None, around: Sequence[Moment], key: Key | None
+) -> Role:
+    if key is None and moment.chord is None:
+        return "unknown"
+    if moment.chord is not None and moment.chord.is_altered and moment.chord.label_of(moment.landed):
+        return "tension"  # its altered colours are what such a chord is played for
+    blue = key is not None and is_blue(moment.landed, key)
     if after is not None and after.slid and (ornament := _ornament(moment, before, after, key)):
         return ornament
-    if key is not None and is_blue(moment.landed, key) and _among_blues(before, after, key, moment):
+    if blue and _among_blues(moment, around, key):
         return "blue note"
     if ornament := _ornament(moment, before, after, key):
         return ornament
     if moment.chord is None:
-        return "outside"
+        return "blue note" if blue else "outside"
     colour = colour_of(moment.landed, moment.chord, key)
     # Against the root, third and fifth from above, a light note of the key is heard as a colour in passing.
     soft = colour.rubs in ("R", "3", "5") and not moment.stressed and moment.beats <= _LIGHT_BEATS
     if colour.verdict == "clash" and soft and key is not None and in_key(moment.landed, key):
         return "tension"
+    if blue and colour.verdict != "tension":
+        return "blue note"
     return "outside" if colour.verdict == "chord tone" else colour.verdict
 
 
-def _among_blues(before: Moment | None, after: Moment | None, key: Key, moment: Moment) -> bool:
-    """Whether the notes around a blue note are of the key's blues scales, on a chord that is not altered."""
-    around = [near for near in (before, after) if near is not None]
-    altered = moment.chord is not None and len({"b9", "#9", "b5", "#5"} & set(moment.chord.labels)) > 1
-    return bool(around) and not altered and all(blues_scale_holds(near.landed, key) for near in around)
+def _among_blues(moment: Moment, around: Sequence[Moment], key: Key | None) -> bool:
+    """Whether a line around a blue note stays in one of the key's blues scales, on a chord that is not altered.
+
+    Elsewhere a blue note is what is said last of a note: it may be an ornament, or a tension of its chord.
+    """
+    altered = moment.chord is not None and moment.chord.is_altered
+    return key is not None and not altered and in_one_blues_scale((near.landed for near in around), key)
 
 
 def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role | None:
@@ -158,13 +172,30 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
         return "passing"  # by half steps, on whatever beat
     if before is not None and onward == before.landed - moment.landed and abs(onward) in (1, 2) and is_short(moment):
         return "neighbour"
+    into_tone = abs(onward) == 1 and (is_at_home(after, key) or _is_own_colour(after, key))
+    if into_tone and is_short(moment) and is_chromatic(moment, key) and before is None:
+        return _approach(onward)  # a phrase may begin with one on the beat
     if not is_light(moment, after.slid):
         return None
-    if after.slid and abs(onward) == 1 and is_at_home(after, key):
-        return "approach from below" if onward > 0 else "approach from above"
+    if after.slid and into_tone:
+        return _approach(onward)
     came = moment.landed - before.landed if before is not None and before.gap < _AT_ONCE_BEATS else None
     if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2 and onward * came > 0:
         return "passing"
-    if abs(onward) == 1 and is_at_home(after, key) and (is_chromatic(moment, key) or came is None or abs(came) > 2):
-        return "approach from below" if onward > 0 else "approach from above"
+    # A colour of its chord that the key has, leapt to, is more than an approach: the flat nine of an arpeggio.
+    colours = moment.chord is not None and colour_of(moment.landed, moment.chord, key).verdict == "tension"
+    leapt = (came is None or abs(came) > 2) and not (colours and moment.chord and moment.chord.quality == "dominant")
+    if into_tone and (is_chromatic(moment, key) or leapt):
+        return _approach(onward)
     return None
+
+
+def _is_own_colour(moment: Moment, key: Key | None) -> bool:
+    """Whether a note is a tension of its chord that the key has."""
+    if moment.chord is None or key is None or moment.muted or not in_key(moment.landed, key):
+        return False
+    return colour_of(moment.landed, moment.chord, key).verdict == "tension"
+
+
+def _approach(onward: int) -> Role:
+    return "approach from below" if onward > 0 else "approach from above"

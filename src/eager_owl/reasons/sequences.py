@@ -10,6 +10,7 @@ from eager_owl.reasons.context import ON_BEAT, Moment
 _LEAST, _MOST = 2, 8
 _SAME_GAP = 1.45  # ratio of two gaps that count as one note value
 _LARGEST_MOVE = 5  # semitones from turn to turn
+_TOLD_CHANGED = 4  # a figure so long is known again with a note of it altered
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,7 @@ def find_sequences(moments: Sequence[Moment]) -> list[Run]:
     A figure of two notes must come three times, a longer one twice, and then nearly unchanged. Turns have one rhythm,
     and steps of one direction that differ by no more than a half step; a scale straight on is none.
     """
-    pitches = [moment.fretted for moment in moments]
+    pitches = [moment.landed for moment in moments]
     gaps = [b.beat - a.beat for a, b in pairwise(moments)]
     runs = [
         run
@@ -78,7 +79,7 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
     turns = len(shifts)
     if turns < (3 if length == _LEAST else 2) or is_straight(pitches[start : start + turns * length]):
         return None
-    if turns == 2 and len(changed) > max(length // 3, 1):
+    if turns == 2 and changed and (length < _TOLD_CHANGED or len(changed) > length // 3):
         return None
     even = len({b - a for a, b in pairwise(shifts)}) == 1
     return Run(tuple(range(start, start + turns * length)), length, turns, shifts[1], tuple(changed), even)

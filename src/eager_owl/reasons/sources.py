@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.interval import names_above
+from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import FLAT_NAMES, Names, parse_pitch_class, pitch_name
 from eager_owl.theory.scale import RELATIVES, SCALES, Scale
 
@@ -17,8 +18,9 @@ class Source:
     thinks of them, is left out.
 
     `cost` is how far-fetched the school finds it; `follows_chord` says that it changes with the chord, so that
-    changing it there is no change of mind; `plus` is a chord whose tones are welcome besides the scale's; `register`
-    is the root's MIDI pitch where only the scale's own tones around it count, as in a root cell.
+    changing it there is no change of mind; `plus` is a chord whose tones are welcome besides the scale's, each at
+    the price of `borrowing`; `register` is the root's MIDI pitch where only the scale's own tones around it count,
+    as in a root cell.
     """
 
     root: int
@@ -27,6 +29,7 @@ class Source:
     cost: float = field(default=0.0, compare=False)
     follows_chord: bool = field(default=False, compare=False)
     plus: Chord | None = field(default=None, compare=False)
+    borrowing: float = field(default=0.6, compare=False)
     register: int | None = None
 
     @property
@@ -56,7 +59,7 @@ class Source:
         if self.register is not None:
             return pitch - self.register in _CELL
         return (pitch - self.root) % 12 in self.degrees or (
-            self.plus is not None and pitch % 12 in self.plus.pitch_classes
+            self.plus is not None and pitch % 12 in self.plus.plain_pitch_classes
         )
 
     def borrows(self, pitch: int) -> bool:
@@ -79,6 +82,11 @@ def source(
 ) -> Source:
     """A source of a named scale."""
     return Source(root % 12, SCALES[name], names, cost, follows, plus)
+
+
+def home_of(key: Key) -> Source:
+    """The scale that a key is at home in."""
+    return source(key.tonic, key.scale_name, key.names)
 
 
 def arpeggio(chord: Chord, names: Names, cost: float = 0.0, follows: bool = False) -> Source:

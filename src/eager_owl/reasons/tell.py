@@ -7,8 +7,9 @@ from itertools import groupby
 from eager_owl.reasons.events import Event
 from eager_owl.reasons.explain import Explanation, Reading, Reason
 from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.theory.chord import Chord
 from eager_owl.theory.interval import interval_words, step_words
-from eager_owl.theory.pitch import pretty
+from eager_owl.theory.pitch import SHARP_NAMES, pitch_class_name, pretty
 from eager_owl.theory.words import plural_of
 
 # Events told of their notes by a verb: "Note 3 lands on ...".
@@ -46,7 +47,6 @@ def tell_story(explanation: Explanation, reading: Reading, grid: BeatGrid | None
             told.append(Sentence(f"{_notes_words(indices)}: no source, for want of a key or a chord.", indices))
             continue
         named = source.name + (f" ({source.also})" if source.also else "")
-        outside = [i + 1 for i in indices if explanation.reasons[i].standing == "outside"]
         if lead == 1:
             landing = _landing(reading, indices[-1] + 1)
             words = f"From {_place(reading, indices[0], grid)} the line already plays {named}"
@@ -57,9 +57,7 @@ def tell_story(explanation: Explanation, reading: Reading, grid: BeatGrid | None
             words = f"Up to note {indices[-1] + 1} the line still plays {named}"
         else:
             words = f"{_notes_words(indices)}: {named}"
-        if outside:
-            listed = ", ".join(map(str, outside))
-            words += f"; {plural_of('note', len(outside))} {listed} {'are' if len(outside) > 1 else 'is'} outside it"
+        words = "; ".join([words, *_exceptions(explanation, reading, indices)])
         told.append(Sentence(pretty(words + "."), indices))
     for event in reading.events:
         if event not in merged and (event.kind not in _LED or event.intervals):
@@ -71,6 +69,50 @@ def tell_story(explanation: Explanation, reading: Reading, grid: BeatGrid | None
             words = f"Note {event.notes[0] + 1} {event_words(event)}"
             told.append(Sentence(pretty(words + "."), event.notes))
     return sorted(told, key=lambda sentence: (sentence.notes[0], -len(sentence.notes)))
+
+
+def _exceptions(explanation: Explanation, reading: Reading, indices: Sequence[int]) -> list[str]:
+    """What of a span its source does not hold: "note 9 is the third of C7", "note 4, B, is on the way"."""
+    reasons, moments = explanation.reasons, reading.context.moments
+    said = []
+    borrowed: dict[Chord, list[int]] = {}
+    for i in indices:
+        chord = reasons[i].chord
+        if reasons[i].standing == "borrowed" and chord is not None:
+            borrowed.setdefault(chord, []).append(i)
+    for chord, members in borrowed.items():
+        labels = {chord.label_of(moments[i].landed) for i in members}
+        only = labels.pop() if len(labels) == 1 else None
+        if only is None:
+            said.append(f"{_are(members)} tones of {chord.symbol}")
+        else:
+            said.append(f"{_are(members)} the {interval_words(only)} of {chord.symbol}")
+    blue = [i for i in indices if reasons[i].own_name == "blue note"]
+    way = [i for i in indices if reasons[i].standing == "detour" and i not in blue]
+    if blue:
+        said.append(f"{_are(blue)} the blue note")
+    if way:
+        names = dict.fromkeys(_name_on_the_way(explanation, reading, i) for i in way)
+        named = f", {' and '.join(names)}," if len(names) <= 2 else ""
+        said.append(f"{_are(way, named)} on the way")
+    if outside := [i for i in indices if reasons[i].standing == "outside"]:
+        said.append(f"{_are(outside)} outside it")
+    return said
+
+
+def _name_on_the_way(explanation: Explanation, reading: Reading, index: int) -> str:
+    """A pitch as its source spells it; one that rises by a half step as the sharp of where it was."""
+    moments, source = reading.context.moments, explanation.reasons[index].source
+    rises = index + 1 < len(moments) and moments[index + 1].fretted - moments[index].landed == 1
+    names = SHARP_NAMES if rises or source is None else source.names
+    return pitch_class_name(moments[index].landed % 12, names)
+
+
+def _are(indices: Sequence[int], named: str = "") -> str:
+    """Such as "notes 9 and 12 are" or "note 9 is"."""
+    numbers = [str(i + 1) for i in indices]
+    listed = " and ".join([", ".join(numbers[:-1]), numbers[-1]]) if len(numbers) > 1 else numbers[0]
+    return f"{plural_of('note', len(numbers))} {listed}{named} {'are' if len(numbers) > 1 else 'is'}"
 
 
 def _landing(reading: Reading, first: int) -> Event | None:
@@ -126,9 +168,12 @@ def event_words(event: Event, verb_first: bool = False) -> str:
     if event.kind == "delay":
         return f"still sounds {symbols[0]}, after it has gone"
     if event.kind == "pivot":
-        return f"the line comes back to one note {times_words(event.turns)} and moves around it"
+        note = f"the {steps[0]} of {symbols[0]}" if steps else "one note"
+        return f"the line comes back to {note} {times_words(event.turns)} and moves around it"
     if event.kind == "sequence":
         times = times_words(event.turns)
+        if event.key is not None:
+            return f"one figure {times}, each {_degree_words(event.degrees)} in {event.key.tonic_name}"
         if not event.even:
             return (
                 f"one figure {times}, each a step {'up' if event.semitones > 0 else 'down'} in the line's own scale"
@@ -142,7 +187,8 @@ def event_words(event: Event, verb_first: bool = False) -> str:
         where = "the same" if event.semitones == 0 else step_words(event.semitones)
         return f"the figure comes again at note {event.notes[len(event.notes) // 2] + 1}, {where}{changed}"
     if event.kind == "enclosure":
-        return "a note from each side, and then the one they were after"
+        after = f"the {steps[0]} of {symbols[0]}" if steps else "the one they were after"
+        return f"a note from each side, and then {after}"
     if event.kind == "approach":
         return f"leads in from a half step {'below' if event.semitones > 0 else 'above'}"
     if event.kind == "octave displacement":
@@ -151,6 +197,12 @@ def event_words(event: Event, verb_first: bool = False) -> str:
     if event.kind == "minor to major":
         return f"the minor third pushed to the major one{f' of {symbols[0]}' if symbols else ''}"
     return "outside on purpose, and home by step"
+
+
+def _degree_words(degrees: int) -> str:
+    """How far in a scale: "a step up", "a third down", "five steps up"."""
+    words = {1: "a step", 2: "a third", 3: "a fourth", 4: "a fifth"}
+    return f"{words.get(abs(degrees), f'{abs(degrees)} steps')} {'up' if degrees > 0 else 'down'}"
 
 
 def _listed(indices: Sequence[int]) -> str:

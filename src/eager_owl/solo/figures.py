@@ -34,7 +34,7 @@ def find_returns(source: Sequence[Note], notes: Sequence[Note]) -> list[Return]:
     here = np.array([index for index, note in enumerate(notes) if note.id in sources], dtype=np.intp)
     if len(notes) < _LEAST_NOTES or not len(here):
         return []
-    pitch = np.array([note.pitch for note in notes])
+    pitch = np.array([note.landed for note in notes])
     gap = np.maximum(np.diff([note.onset for note in notes]), _SHORTEST_GAP_S)
     kept: list[Return] = []
     runs = _runs(pitch, gap, here)
@@ -84,7 +84,7 @@ def return_words(run: Return, notes: Sequence[Note]) -> str:
     words = "the same figure" if run.semitones == 0 else f"again, {step_words(run.semitones)}"
     if run.changed is None:
         return words
-    pitches = {note.id: note.pitch for note in notes}
+    pitches = {note.id: note.landed for note in notes}
     line = [pitches[i] for i in run.first]
     if run.changed == len(line) - 1:
         which = "last note"

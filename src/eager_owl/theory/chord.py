@@ -18,6 +18,8 @@ _PART = re.compile(
 )
 _EXTENSIONS = {"7": (), "9": ("9",), "11": ("9", "11"), "13": ("9", "13")}
 
+_ALTERED = frozenset({"b9", "#9", "b5", "#5", "#11", "b13"})
+
 Quality = Literal["major", "minor", "dominant", "half-diminished", "diminished", "augmented", "suspended"]
 # Suffixes under which the tones of a chord may have a second name.
 _SECOND_NAMES = ("m6", "m7b5", "6", "m7", "dim7", "+")
@@ -64,6 +66,20 @@ class Chord:
                 return "dominant"
             return "augmented" if self.has("#5") else "major"
         return "suspended"
+
+    @property
+    def is_altered(self) -> bool:
+        """Whether it is a dominant with two altered colours and more, which names a scale more than a chord."""
+        return self.has("3") and self.has("b7") and len(_ALTERED & set(self.labels)) > 1
+
+    @cached_property
+    def plain_pitch_classes(self) -> frozenset[int]:
+        """Pitch classes of the tones that a line rests on: of an altered chord root, third and seventh."""
+        if not self.is_altered:
+            return self.pitch_classes
+        return frozenset((self.root + s) % 12 for s, name in self.degrees.items() if name not in _ALTERED) | {
+            self.bass
+        }
 
     @cached_property
     def pitch_classes(self) -> frozenset[int]:

@@ -140,7 +140,7 @@ class ReasonStrip:
             reason = self.opened.reasons.get(note.id)
             if reason is None:
                 continue
-            beside = reason.standing == "detour"
+            beside = reason.standing in ("detour", "borrowed")
             words = interval_text(reason)
             if reason.standing == "outside" and reason.source is not None:
                 words = f"({words})"
@@ -207,7 +207,7 @@ class ReasonStrip:
             f"{plural(told.switches, 'change')} of source."
         )
         best = self.opened.answers.stories[0]
-        if (best.unexplained, best.switches) < (told.unexplained, told.switches):
+        if best.bits < told.bits:
             words += f" Shorter by {best.school.replace('-', ' ')} (R)."
         return words
 

@@ -23,7 +23,7 @@ from eager_owl.notation.musicxml.read_notes import (
     text_of,
 )
 from eager_owl.notation.musicxml.read_solo import as_solo
-from eager_owl.notation.musicxml.words import SUFFIXES, TONICS
+from eager_owl.notation.musicxml.words import MODES, SUFFIXES, TONICS
 from eager_owl.solo.document import About, Solo
 from eager_owl.theory.chord import parse_chord
 from eager_owl.theory.pitch import NATURALS
@@ -231,10 +231,11 @@ def _gather_attributes(element: Element, at: Fraction, part: Part, told: Complai
             told.add(f"the meter changes to {meter[0]}/{meter[1]}; bars are counted as at the beginning", where)
         part.meters.append((at, meter))
     if (key := element.find("key")) is not None and key.find("fifths") is not None and not part.key:
-        minor = text_of(key, "mode") == "minor"
-        place = 7 + int(number_of(key, "fifths", 0)) + (3 if minor else 0)
+        mode = text_of(key, "mode")
+        mode = mode if mode in MODES else "major"
+        place = 7 + int(number_of(key, "fifths", 0)) - MODES[mode]
         if 0 <= place < len(TONICS):
-            part.key = f"{TONICS[place]} {'minor' if minor else 'major'}"
+            part.key = f"{TONICS[place]} {mode if mode in ('major', 'minor') else mode.capitalize()}"
     for details in element.iterfind("staff-details"):
         for line in details.iterfind("staff-tuning"):
             if (pitch := pitch_of(line, "tuning-")) is not None:

@@ -23,7 +23,8 @@ SUFFIXES = {
     "minor-ninth": "m9", "dominant-11th": "11", "major-11th": "maj11", "minor-11th": "m11", "dominant-13th": "13",
     "major-13th": "maj13", "minor-13th": "m13", "suspended-second": "sus2", "suspended-fourth": "sus4", "power": "5",
 }  # fmt: skip
-# Sharps, or flats below 0, of the major key on each tonic; and the tonics from seven flats up.
-FIFTHS = {"C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5, "F#": 6, "C#": 7, "F": -1, "Bb": -2, "Eb": -3, "Ab": -4,
-           "Db": -5, "Gb": -6, "G#": 8, "D#": 9, "A#": 10}  # fmt: skip
+# How many sharps each mode's signature has more than that of the major key on its tonic.
+MODES = {"major": 0, "ionian": 0, "minor": -3, "aeolian": -3, "dorian": -2, "phrygian": -4, "lydian": 1,
+          "mixolydian": -1, "locrian": -5}  # fmt: skip
+# The tonics of major keys from seven flats up.
 TONICS = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#", "G#", "D#", "A#")

@@ -13,7 +13,7 @@ from fractions import Fraction
 from xml.etree import ElementTree as ET
 
 from eager_owl.notation.grouping import beam_groups, flags, trimmed, triplet_groups
-from eager_owl.notation.musicxml.words import FIFTHS, KINDS
+from eager_owl.notation.musicxml.words import KINDS, MODES
 from eager_owl.notation.musicxml.write_notes import (
     PartSheet,
     arrivals_of,
@@ -143,9 +143,8 @@ def _write_attributes(measure: ET.Element, sheet: PartSheet) -> None:
     ET.SubElement(attributes, "divisions").text = str(divisions(grid))
     if sheet.key is not None:
         key = ET.SubElement(attributes, "key")
-        fifths = FIFTHS[sheet.key.tonic_name] - (3 if sheet.key.mode == "minor" else 0)
-        ET.SubElement(key, "fifths").text = str(fifths)
-        ET.SubElement(key, "mode").text = sheet.key.mode
+        ET.SubElement(key, "fifths").text = str(sheet.key.fifths)
+        ET.SubElement(key, "mode").text = home if (home := sheet.key.home.lower()) in MODES else sheet.key.mode
     time = ET.SubElement(attributes, "time")
     beats, beat_type = grid.meter.split("/")
     ET.SubElement(time, "beats").text, ET.SubElement(time, "beat-type").text = beats, beat_type

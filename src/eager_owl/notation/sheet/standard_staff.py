@@ -4,7 +4,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from eager_owl.notation.grouping import beam_groups, flags, triplet_groups
-from eager_owl.notation.musicxml.words import FIFTHS
 from eager_owl.notation.score import Event
 from eager_owl.notation.sheet import faces
 from eager_owl.notation.sheet.block import Writer
@@ -279,8 +278,7 @@ def _bracket_pt(note: Note) -> float:
 
 def fifths_of(key: Key) -> int:
     """Sharps of a key's signature, or flats below 0; one beyond seven is written by none."""
-    count = FIFTHS[key.tonic_name] - (3 if key.mode == "minor" else 0)
-    return count if abs(count) <= 7 else 0
+    return key.fifths if abs(key.fifths) <= 7 else 0
 
 
 def signature_of(key: Key | None) -> Mapping[str, str]:

@@ -4,12 +4,16 @@ from eager_owl.reasons.schools import ReasonSchool
 from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
+from eager_owl.theory.scale import SCALES
 
 # What a plain dominant may be played as, and how much more the notes must speak for it than for the first.
 _PLAIN_DOMINANT = {
     "Mixolydian": 0.0, "Lydian dominant": 1.0, "altered": 1.2, "Phrygian dominant": 1.2, "blues": 1.5,
     "half-whole diminished": 2.0, "whole tone": 2.0,
 }  # fmt: skip
+
+_LYDIAN_DOMINANTS = (1, 2, 10)
+_CHURCH_MODES = ("major", "Dorian", "Phrygian", "Lydian", "Mixolydian", "natural minor", "Locrian")
 
 
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
@@ -19,10 +23,20 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
         names = ("major",) if key.mode == "major" else ("natural minor", "harmonic minor", "melodic minor")
         return [source(key.tonic, name, key.names, 0.2 * rank) for rank, name in enumerate(names)]
     parents = _parents(chord, key)
+    if own := _within(chord, key):
+        parents = [own, *(name for name in parents if name != own)]
     costs = (
         _PLAIN_DOMINANT if parents == list(_PLAIN_DOMINANT) else {n: 0.25 * rank for rank, n in enumerate(parents)}
     )
     return [source(chord.root, name, chord.names, costs[name], follows=True) for name in parents]
+
+
+def _within(chord: Chord, key: Key | None) -> str:
+    """In a key named by a mode: the scale on the chord's root with the key's own notes, if the chord is of them."""
+    if key is None or key.home not in _CHURCH_MODES or not chord.pitch_classes <= key.pitch_classes:
+        return ""
+    steps = {(pitch - chord.root) % 12 for pitch in key.pitch_classes}
+    return next((name for name in _CHURCH_MODES if SCALES[name].degrees.keys() == steps), "")
 
 
 def _parents(chord: Chord, key: Key | None) -> list[str]:
@@ -51,6 +65,9 @@ def _parents(chord: Chord, key: Key | None) -> list[str]:
             return ["altered", "Phrygian dominant", "half-whole diminished"]
         if chord.has("#11"):
             return ["Lydian dominant", "Mixolydian"]
+        # On these degrees of a major key its sharp eleven is the key's own, or the tone that it resolves to.
+        if key is not None and key.mode == "major" and not key.is_blues and step in _LYDIAN_DOMINANTS:
+            return ["Lydian dominant", "Mixolydian", "altered", "blues"]
         # It points at a minor chord of the key, whose sixth and ninth are flat over it.
         at_minor = step in ((0, 7) if minor_key else (4, 9, 11)) if key else False
         if altered or at_minor:

@@ -1,23 +1,34 @@
 """Minor and major pentatonic of the key, with the blue note, mixed as the ear likes."""
 
+from dataclasses import replace
+
 from eager_owl.reasons.schools import ReasonSchool
 from eager_owl.reasons.sources import Source, source
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.key import Key
+
+# For a tone of the chord that neither has, such as the four chord's third: several are reason to change to the other.
+_BORROWING = 1.6
 
 
 def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     if key is None:
         return []
     home, other = ("minor", "major") if key.mode == "minor" else ("major", "minor")
+    if key.is_blues:
+        home, other = "minor", "major"
     # In a major key the minor pentatonic is a matter of course; in a minor key the major one wants several notes.
     other_cost = 0.6 if key.mode == "major" else 18.0
     blues = {"minor": "blues", "major": "major blues"}
+    welcome = chord if chord is not None and not chord.has("7") else None
     return [
-        source(key.tonic, f"{home} pentatonic", key.names, 0.0),
-        source(key.tonic, f"{other} pentatonic", key.names, other_cost),
-        source(key.tonic, blues[home], key.names, 0.2),
-        source(key.tonic, blues[other], key.names, other_cost + 0.2),
+        replace(source(key.tonic, name, key.names, cost, plus=welcome), borrowing=_BORROWING)
+        for name, cost in (
+            (f"{home} pentatonic", 0.0),
+            (f"{other} pentatonic", other_cost),
+            (blues[home], 0.2),
+            (blues[other], other_cost + 0.2),
+        )
     ]
 
 
