@@ -19,7 +19,7 @@ from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.log import log_fault, log_path, start_log
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.session.explaining import Reason, explain_by_all, explain_notes, reason_schools
+from eager_owl.session.explaining import explain_by_all, explain_notes, reading_of, reason_schools
 from eager_owl.session.exports import EXPORTS, Wanted
 from eager_owl.session.hearing import hear_phrase, impression_around
 from eager_owl.session.placing import fingering, place_notes, placing_schools, with_places
@@ -126,7 +126,7 @@ def _transcribe_options(command: argparse.ArgumentParser) -> None:
     _range_options(command)
     command.add_argument("--mix", choices=("auto", "solo", "band"), default="auto")
     _neck_options(command)
-    _key_and_beat_options(command, chart_required=False)
+    _key_and_beat_options(command)
 
 
 def _place_options(command: argparse.ArgumentParser) -> None:
@@ -141,7 +141,7 @@ def _place_options(command: argparse.ArgumentParser) -> None:
 def _explain_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("notes", type=Path)
     command.add_argument("--out", type=Path, required=True)
-    _key_and_beat_options(command, chart_required=True)
+    _key_and_beat_options(command)
 
 
 def _export_options(command: argparse.ArgumentParser) -> None:
@@ -153,7 +153,7 @@ def _export_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--timing", choices=("played", "written"), default="played", help="of a MIDI file")
     command.add_argument("--paper", choices=("A4", "letter"), default="A4")
     command.add_argument("--landscape", action="store_true", help="paper lying on its side")
-    _key_and_beat_options(command, chart_required=False)
+    _key_and_beat_options(command)
 
 
 def _import_options(command: argparse.ArgumentParser) -> None:
@@ -181,13 +181,18 @@ def _neck_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--frets", type=int)
 
 
-def _key_and_beat_options(command: argparse.ArgumentParser, chart_required: bool) -> None:
+def _key_and_beat_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--key")
-    command.add_argument("--chart", type=Path, required=chart_required)
+    command.add_argument("--chart", type=Path)
     command.add_argument("--bpm", type=float)
     command.add_argument("--first-beat", type=float, default=0.0)
     command.add_argument("--beats-per-bar", type=int, default=4)
-    command.add_argument("--division", type=int, choices=(2, 3), default=2, help="parts a beat falls into")
+    command.add_argument(
+        "--division",
+        type=int,
+        choices=(2, 3),
+        help="parts a beat falls into; bars of 6, 9 and 12 are counted in dotted beats unless 2 is said",
+    )
     command.add_argument("--school")
 
 
@@ -287,7 +292,7 @@ def _transcribe_file(options: argparse.Namespace) -> None:
         _say(f"{plural(len(heard.others), 'note')} of another voice left out")
     if any(note.pitch < solo.instrument.lowest for note in solo.notes):
         _say("notes lie under the lowest string and have no place: --tuning gives another")
-    _write_notes(options.out, solo, _reasons(solo, school))
+    _write_explained(options.out, solo, school)
 
 
 def _place(options: argparse.Namespace) -> None:
@@ -301,14 +306,18 @@ def _place(options: argparse.Namespace) -> None:
 def _explain(options: argparse.Namespace) -> None:
     solo = _with_beat(_read_notes(options.notes), options)
     solo = replace(solo, grid=solo.grid or BeatGrid())
-    _write_notes(options.out, solo, _reasons(solo, _reason_school(options)))
+    _write_explained(options.out, solo, _reason_school(options))
 
 
-def _reasons(solo: Solo, school: str | None) -> Sequence[Reason]:
-    """Reasons under a school, or where none was asked for, of the shortest honest story."""
-    if school is None:
-        return explain_by_all(solo, solo.notes)[0].reasons
-    return explain_notes(solo, solo.notes, school).reasons
+def _write_explained(path: Path, solo: Solo, school: str | None) -> None:
+    """The notes with reasons under a school, or where none was asked for, of the shortest honest story."""
+    from eager_owl.notation.notes_file import write_notes
+
+    reading = reading_of(solo, solo.notes)
+    by_all = explain_by_all(solo, solo.notes, reading) if school is None else []
+    told = by_all[0] if by_all else explain_notes(solo, solo.notes, school, reading)
+    cents = solo.reference_cents or 0.0
+    _write(path, write_notes(solo.notes, solo.instrument, cents, told.reasons, reading.events))
 
 
 def _export(options: argparse.Namespace) -> None:
@@ -450,8 +459,16 @@ def _with_beat(solo: Solo, options: argparse.Namespace) -> Solo:
     parse_chart(text)
     grid = None
     if options.bpm is not None:
-        grid = BeatGrid(options.bpm, options.first_beat, options.beats_per_bar, division=options.division)
+        grid = _grid(options)
     return replace(_with_key(solo, options), chart_text=text, grid=grid)
+
+
+def _grid(options: argparse.Namespace) -> BeatGrid:
+    """The beat that was asked for: 6/8, 9/8 and 12/8 in beats of three eighths, unless they are to fall in two."""
+    bpm, beats, division = options.bpm, options.beats_per_bar, options.division
+    if division is None and beats in (6, 9, 12):
+        return BeatGrid(bpm / 3, options.first_beat, beats // 3, division=3)
+    return BeatGrid(bpm, options.first_beat, beats, division=division or 2)
 
 
 def _school(options: argparse.Namespace) -> str | None:
@@ -469,10 +486,10 @@ def _reason_school(options: argparse.Namespace) -> str | None:
     return name if name in reason_schools() else None
 
 
-def _write_notes(path: Path, solo: Solo, reasons: Sequence[Reason] | None = None) -> None:
+def _write_notes(path: Path, solo: Solo) -> None:
     from eager_owl.notation.notes_file import write_notes
 
-    _write(path, write_notes(solo.notes, solo.instrument, solo.reference_cents or 0.0, reasons))
+    _write(path, write_notes(solo.notes, solo.instrument, solo.reference_cents or 0.0))
 
 
 def _write(path: Path, text: str) -> None:

@@ -6,7 +6,9 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from eager_owl.reasons.events import Event
 from eager_owl.reasons.explain import Reason
+from eager_owl.reasons.tell import event_words
 from eager_owl.solo.document import Instrument, Note, Solo
 from eager_owl.solo.gate import GateError, JSONError, check_solo, parse_json, validation_words
 from eager_owl.solo.techniques import Technique
@@ -85,9 +87,13 @@ def read_notes(text: str, name: str) -> tuple[list[Note], Instrument, float]:
 
 
 def write_notes(
-    notes: Sequence[Note], instrument: Instrument, reference_cents: float, reasons: Sequence[Reason] | None = None
+    notes: Sequence[Note],
+    instrument: Instrument,
+    reference_cents: float,
+    reasons: Sequence[Reason] | None = None,
+    events: Sequence[Event] = (),
 ) -> str:
-    """The file's text; the reasons, one a note, where there are any."""
+    """The file's text; the reasons, one a note, and what happens in the line, where they are known."""
     rows = []
     for index, note in enumerate(notes):
         row: dict[str, Any] = {"onset": round(note.onset, 4), "duration": round(note.duration, 4)}
@@ -102,8 +108,10 @@ def write_notes(
             row["chord"] = reason.chord.symbol if reason.chord else None
             row["interval_key"] = reason.interval_key
             row["interval_chord"] = reason.interval_chord
+            row["interval_key_landing"] = reason.lands_key
+            row["interval_chord_landing"] = reason.lands_chord
             row["source"] = reason.source_name
-            row["role"] = reason.role
+            row["role"] = reason.role if reason.role != "unknown" else None
         rows.append({key: value for key, value in row.items() if value is not None})
     head = {
         "format": FORMAT,
@@ -113,5 +121,15 @@ def write_notes(
         "frets": instrument.frets,
         "reference_cents": reference_cents,
     }
-    lines = ",\n  ".join(json.dumps(row, ensure_ascii=False) for row in rows)
-    return json.dumps(head, ensure_ascii=False)[:-1] + f',\n "notes": [\n  {lines}\n ]}}\n'
+    listed = [("notes", rows)]
+    if events:
+        told = [
+            {"kind": event.kind, "notes": [i + 1 for i in event.notes], "words": event_words(event)}
+            for event in events
+        ]
+        listed.append(("events", told))
+    text = json.dumps(head, ensure_ascii=False)[:-1]
+    for name, entries in listed:
+        lines = ",\n  ".join(json.dumps(entry, ensure_ascii=False) for entry in entries)
+        text += f',\n "{name}": [\n  {lines}\n ]'
+    return text + "}\n"

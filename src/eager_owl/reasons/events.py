@@ -12,6 +12,7 @@ from typing import Literal
 
 from eager_owl.reasons.colours import colour_of
 from eager_owl.reasons.context import HELD_BEATS, Context, Moment, neighbours
+from eager_owl.reasons.progressions import find_cells, find_progressions, find_upper_structures
 from eager_owl.reasons.roles import ORNAMENTS, Role, find_enclosures, find_suspensions, is_at_home
 from eager_owl.reasons.sequences import Run, find_sequences, is_straight
 from eager_owl.solo.document import Note
@@ -22,7 +23,8 @@ from eager_owl.theory.scale import SCALES
 
 EventKind = Literal[
     "guide tone", "target", "anticipation", "delay", "pivot", "sequence", "repeat", "enclosure", "approach",
-    "common tone", "octave displacement", "minor to major", "outside, then inside",
+    "common tone", "octave displacement", "minor to major", "outside, then inside", "progression", "cell",
+    "upper structure",
 ]  # fmt: skip
 
 _GUIDE_TONES = ("3", "b3", "7", "b7", "bb7")
@@ -43,7 +45,8 @@ class Event:
     sequences and repeats: how far each turn moves, `turns`, the indices of the notes `changed`, and whether the turns
     move `even`ly or by the steps of a scale; of the key's, if `key` is given, by so many `degrees`. For an enclosure
     and pivot: the chord of the tone they are around and its interval there. For an approach and displacement: the
-    step taken.
+    step taken. For a progression and an upper structure: what it is called by `name`; for a cell its chord and
+    intervals.
     """
 
     kind: EventKind
@@ -56,6 +59,7 @@ class Event:
     even: bool = True
     degrees: int = 0
     key: Key | None = None
+    name: str = ""
 
 
 def find_events(
@@ -77,6 +81,12 @@ def find_events(
         *_displacements(moments),
         *_minor_to_major(moments, roles, key),
         *_outside_then_inside(moments, roles, key),
+        *(Event("progression", notes, name=words) for words, notes in find_progressions(context, key)),
+        *(Event("cell", notes, (chord,), labels) for notes, chord, labels in find_cells(moments)),
+        *(
+            Event("upper structure", *told[:1], (told[1],), name=told[2])
+            for told in find_upper_structures(moments, key)
+        ),
     ]
     return sorted(found, key=lambda event: (event.notes[0], event.notes[-1]))
 

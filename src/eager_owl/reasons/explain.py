@@ -11,7 +11,7 @@ from eager_owl.reasons.length import story_bits
 from eager_owl.reasons.path import Choice, best_path
 from eager_owl.reasons.roles import ORNAMENTS, ROLES, Role, find_roles, is_chromatic, is_short
 from eager_owl.reasons.schools import ReasonSchool, reason_schools
-from eager_owl.reasons.sources import Source, arpeggio, home_of, parse_source
+from eager_owl.reasons.sources import Source, arpeggio, homes_of, parse_source
 from eager_owl.reasons.spelling import interval_in_chord, interval_in_key
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
@@ -158,8 +158,9 @@ def _with_own_name(reason: Reason, moment: Moment, key: Key | None) -> Reason:
     if reason.standing == "detour":
         if reason.role == "blue note":
             return replace(reason, own_name="blue note")
-        in_home = key is not None and not is_chromatic(moment, key)
-        return replace(reason, own_name=home_of(key).name if key is not None and in_home else "chromatic")
+        homes = homes_of(key) if key is not None else []
+        held = (home.name for home in homes if home.holds(moment.landed))
+        return replace(reason, own_name=next(held, "chromatic"))
     return reason
 
 

@@ -84,9 +84,10 @@ def source(
     return Source(root % 12, SCALES[name], names, cost, follows, plus)
 
 
-def home_of(key: Key) -> Source:
-    """The scale that a key is at home in."""
-    return source(key.tonic, key.scale_name, key.names)
+def homes_of(key: Key) -> list[Source]:
+    """The scale that a key is at home in, and in plain minor the one with the raised sixth and seventh."""
+    names = [key.scale_name, *(["melodic minor"] if key.scale_name == "natural minor" else [])]
+    return [source(key.tonic, name, key.names) for name in names]
 
 
 def arpeggio(chord: Chord, names: Names, cost: float = 0.0, follows: bool = False) -> Source:

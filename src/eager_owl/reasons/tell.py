@@ -196,6 +196,12 @@ def event_words(event: Event, verb_first: bool = False) -> str:
         return f"a step taken as a leap: the line goes on an octave {way}"
     if event.kind == "minor to major":
         return f"the minor third pushed to the major one{f' of {symbols[0]}' if symbols else ''}"
+    if event.kind == "progression":
+        return event.name
+    if event.kind == "cell":
+        return f"the cell {'-'.join(label.replace('R', '1') for label in event.intervals)} of {symbols[0]}"
+    if event.kind == "upper structure":
+        return f"an upper structure, the triad {event.name} over {symbols[0]}"
     return "outside on purpose, and home by step"
 
 

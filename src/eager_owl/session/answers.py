@@ -17,6 +17,7 @@ from eager_owl.session.explaining import (
     explain_notes,
     reading_of,
     reason_schools,
+    school_of,
     sentences_of,
     shortest_first,
 )
@@ -49,12 +50,12 @@ class Answers:
 
     @property
     def told(self) -> Explanation:
-        """The notes as the solo's own school explains them."""
-        return self.explanation(self._solo.reason_school)
+        """The notes as the phrase's own school explains them, or the solo's."""
+        return self.explanation(school_of(self._solo, self._phrase))
 
     @cached_property
     def reasons(self) -> dict[int, Reason]:
-        """The solo's own school's reason for each note, by its id."""
+        """That school's reason for each note, by its id."""
         return {note.id: reason for note, reason in zip(self.notes, self.told.reasons, strict=True)}
 
     @property
@@ -64,7 +65,7 @@ class Answers:
 
     @cached_property
     def sentences(self) -> list[Sentence]:
-        """What the solo's school and the line's events come to, in words."""
+        """What that school and the line's events come to, in words."""
         return sentences_of(self._solo, self.told, self.reading)
 
     @cached_property

@@ -224,9 +224,11 @@ def next_placing_school(session: Session) -> None:
 
 
 def next_reason_school(session: Session) -> None:
-    """Explain by the next school."""
-    name = _after(session.solo.solo.reason_school, list(reason_schools()))
-    session.solo.do("way of explaining", lambda solo: edits.choose_schools(solo, reasons=name))
+    """Explain by the next school: the phrase, if it has one of its own, or else the solo."""
+    opened = session.solo
+    own = opened.view.phrase if opened.phrase is not None and opened.phrase.reason_school else None
+    name = _after(opened.answers.told.school, list(reason_schools()))
+    opened.do("way of explaining", lambda solo: edits.choose_reason_school(solo, own, name))
 
 
 def _after(name: str, names: Sequence[str]) -> str:

@@ -23,7 +23,7 @@ from eager_owl.reasons.tell import interval_text as interval_text
 from eager_owl.reasons.tell import tell_story
 from eager_owl.reasons.tell import times_words as times_words
 from eager_owl.session.facts import chart_of, key_of
-from eager_owl.solo.document import Note, Solo
+from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.solo.edits import set_source
 from eager_owl.theory.chord import parse_chord
 
@@ -33,6 +33,11 @@ _LEADING = ("guide tone", "approach", "enclosure")
 def leads_by_step(event: Event) -> bool:
     """Whether an event is a step from its first note into its last, for an arc to be drawn."""
     return event.kind in _LEADING or (event.kind == "delay" and bool(event.intervals))
+
+
+def school_of(solo: Solo, phrase: Phrase | None) -> str:
+    """The name of the school that explains a phrase: its own, or the solo's, which explains the whole."""
+    return (phrase.reason_school if phrase is not None else "") or solo.reason_school
 
 
 def reading_of(solo: Solo, notes: Sequence[Note]) -> Reading:
@@ -47,6 +52,17 @@ def explain_notes(
     schools = reason_schools()
     chosen = schools.get(school or solo.reason_school, schools[Solo().reason_school])
     return explain(notes, key_of(solo), chart_of(solo), solo.grid, chosen, reading)
+
+
+def reasons_of(solo: Solo) -> dict[int, Reason]:
+    """A reason for every note of a solo by its id: the solo's school's, or that of the phrase it is in."""
+    reasons = dict(zip((n.id for n in solo.notes), explain_notes(solo, solo.notes).reasons, strict=True))
+    for phrase in solo.phrases:
+        if phrase.reason_school:
+            notes = solo.notes_in(phrase)
+            told = explain_notes(solo, notes, phrase.reason_school)
+            reasons |= dict(zip((n.id for n in notes), told.reasons, strict=True))
+    return reasons
 
 
 def fits_of(solo: Solo, notes: Sequence[Note], typed: str = "") -> list[Fit]:

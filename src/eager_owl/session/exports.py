@@ -12,7 +12,7 @@ from eager_owl.audio.decode import Recording
 from eager_owl.notation.tab import TabRows, text_tab
 from eager_owl.session import sound_files
 from eager_owl.session.answers import Answers
-from eager_owl.session.explaining import explain_notes
+from eager_owl.session.explaining import reading_of, reasons_of
 from eager_owl.session.facts import chart_of, is_doubtful, key_of
 from eager_owl.session.placing import picking
 from eager_owl.session.ports import Drawing
@@ -92,17 +92,19 @@ def _tab(solo: Solo, wanted: Wanted) -> bytes:
     solo = only_phrase(solo, wanted.phrase)
     rows = {None: TabRows(), "stand": TabRows(), "lesson": TabRows(rhythm=True, hands=True),
             "analysis": TabRows(rhythm=True, hands=True, reasons=True)}[wanted.preset]  # fmt: skip
-    reasons = {n.id: r for n, r in zip(solo.notes, explain_notes(solo, solo.notes).reasons, strict=True)}
+    reasons = reasons_of(solo) if rows.reasons else {}
     strokes = {n.id: s for n, s in zip(solo.notes, picking(solo, solo.notes), strict=True)}
-    return text_tab(solo, rows, reasons if rows.reasons else {}, strokes if rows.hands else {}).encode()
+    return text_tab(solo, rows, reasons, strokes if rows.hands else {}).encode()
 
 
 def notes_text(solo: Solo) -> str:
-    """The notes file, with the reasons of the solo's own school."""
+    """The notes file, with each phrase's own reasons and what happens in the line."""
     from eager_owl.notation.notes_file import write_notes  # its package takes long to load: not for the window
 
-    reasons = explain_notes(solo, solo.notes).reasons
-    return write_notes(solo.notes, solo.instrument, solo.reference_cents or 0.0, reasons)
+    events = reading_of(solo, solo.notes).events
+    return write_notes(
+        solo.notes, solo.instrument, solo.reference_cents or 0.0, list(reasons_of(solo).values()), events
+    )
 
 
 def _notes(solo: Solo, wanted: Wanted) -> bytes:
@@ -113,8 +115,7 @@ def _csv(solo: Solo, wanted: Wanted) -> bytes:
     from eager_owl.notation.csv_file import write_csv
 
     solo = only_phrase(solo, wanted.phrase)
-    reasons = explain_notes(solo, solo.notes).reasons
-    return write_csv(solo, solo.notes, reasons, picking(solo, solo.notes)).encode()
+    return write_csv(solo, solo.notes, list(reasons_of(solo).values()), picking(solo, solo.notes)).encode()
 
 
 def _musicxml(solo: Solo, wanted: Wanted) -> bytes:

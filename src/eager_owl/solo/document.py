@@ -237,7 +237,8 @@ class Phrase:
     """A stretch of the recording, named.
 
     `removed` are (onset, pitch) of detected notes the player threw out; `others` are notes of another voice that were
-    heard in it: they are none of the solo, until the player takes them.
+    heard in it: they are none of the solo, until the player takes them. `reason_school` is its own way of explaining,
+    empty where it is explained by the solo's.
     """
 
     start: float
@@ -247,6 +248,7 @@ class Phrase:
     removed: tuple[tuple[float, int], ...] = ()
     others: tuple[Note, ...] = ()
     remarks: tuple[Remark, ...] = ()
+    reason_school: str = ""
 
     def holds(self, time_s: float) -> bool:
         """Whether a time lies in the phrase."""

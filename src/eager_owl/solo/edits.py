@@ -404,6 +404,14 @@ def choose_schools(solo: Solo, placing: str | None = None, reasons: str | None =
     return replace(solo, placing_school=placing or solo.placing_school, reason_school=reasons or solo.reason_school)
 
 
+def choose_reason_school(solo: Solo, phrase: int | None, name: str) -> Solo:
+    """Explain a phrase, by its index, by a school of its own (the solo's if `name` is empty); for None the solo."""
+    if phrase is None:
+        return choose_schools(solo, reasons=name)
+    phrases = [replace(p, reason_school=name) if i == phrase else p for i, p in enumerate(solo.phrases)]
+    return replace(solo, phrases=tuple(phrases))
+
+
 def set_source(solo: Solo, ids: Iterable[int], source: str | None) -> Solo:
     """Say where notes come from, by a source's name; None leaves it to the school again."""
     return change_notes(solo, ids, lambda note: replace(note, source=source))

@@ -1,7 +1,7 @@
 """Keys as players name them: "F minor", "E blues", "A Dorian", "D harmonic minor"."""
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from eager_owl.theory.interval import names_above
@@ -27,6 +27,7 @@ _WORDS = {name.lower(): name for name in _HOMES} | {
     "minor harmonic": "harmonic minor", "minor melodic": "melodic minor", "aeolian": "minor", "ionian": "major",
     "natural minor": "minor", "major blues": "blues",
 }  # fmt: skip
+_MOST_SIGNS = 7
 _FLAT_MAJORS, _FLAT_MINORS = {5, 10, 3, 8, 1}, {10, 3}
 # Sharps, or flats below 0, of the major key on each tonic.
 FIFTHS = {"C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5, "F#": 6, "C#": 7, "F": -1, "Bb": -2, "Eb": -3, "Ab": -4,
@@ -38,15 +39,19 @@ class Key:
     """A tonic pitch class, a mode ("major" or "minor", by the third), and its home where that is not the plain scale.
 
     `home` is empty, or "blues" (three dominant chords in major, all minor pentatonic in minor), or a scale's name.
+    `written` is the tonic as it was written, where a signature can be; two keys are equal however they are spelled.
     """
 
     tonic: int
     mode: str
     home: str = ""
+    written: str = field(default="", compare=False)
 
     @cached_property
     def tonic_name(self) -> str:
         """The tonic as this key spells it."""
+        if self.written in FIFTHS and abs(FIFTHS[self.written] + self._sharper) <= _MOST_SIGNS:
+            return self.written
         flat = self.tonic in (_FLAT_MAJORS if self.mode == "major" else _FLAT_MINORS)
         return (FLAT_NAMES if flat else SHARP_NAMES)[self.tonic]
 
@@ -84,14 +89,19 @@ class Key:
         return frozenset((self.tonic + step) % 12 for name in names for step in SCALES[name].degrees)
 
     @property
+    def _sharper(self) -> int:
+        """How many sharps its signature has more than that of the major key on its tonic."""
+        plain = self.mode == "minor" and self.is_blues
+        return (_PLAIN[self.mode] if plain or not self.home else _HOMES[self.home])[1]
+
+    @property
     def fifths(self) -> int:
         """Sharps of its signature, or flats below 0."""
-        plain = self.mode == "minor" and self.is_blues
-        return FIFTHS[self.tonic_name] + (_PLAIN[self.mode] if plain or not self.home else _HOMES[self.home])[1]
+        return FIFTHS[self.tonic_name] + self._sharper
 
     def moved(self, semitones: int) -> "Key":
         """The same key on another tonic."""
-        return replace(self, tonic=(self.tonic + semitones) % 12)
+        return replace(self, tonic=(self.tonic + semitones) % 12, written="" if semitones % 12 else self.written)
 
 
 def parse_key(text: str) -> Key:
@@ -105,12 +115,13 @@ def parse_key(text: str) -> Key:
         said = " ".join(match[2].strip().lower().split())
         said = _WORDS.get(said.removesuffix(" mode"), said)
         tonic = parse_pitch_class(match[1])
+        name = match[1][0].upper() + match[1][1:].replace("♯", "#").replace("♭", "b")
         if mode := _MODES.get(said):
-            return Key(tonic, mode)
+            return Key(tonic, mode, "", name)
         if said == "minor blues":
-            return Key(tonic, "minor", "blues")
+            return Key(tonic, "minor", "blues", name)
         if said in _HOMES:
-            return Key(tonic, _HOMES[said][0], said)
+            return Key(tonic, _HOMES[said][0], said, name)
     raise ValueError(
         f"{quoted(text)} is not a key: write a note and major, minor, blues or a mode, such as F minor or A Dorian"
     )

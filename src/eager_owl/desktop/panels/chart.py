@@ -19,7 +19,7 @@ from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
 from eager_owl.solo.document import Solo
 from eager_owl.theory.chord import second_names
-from eager_owl.theory.harmony import mode_of, suggest_keys
+from eager_owl.theory.harmony import suggest_keys
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import pretty
 
@@ -194,8 +194,7 @@ class ChordChart(Panel):
         rows: list[QWidget] = []
         chords = [chord for bar in chart.bars for chord in dict.fromkeys(bar)]
         for suggested, share in suggest_keys(chords)[:_KEYS_SHOWN]:
-            mode = f" ({mode})" if (mode := mode_of(chords, suggested)) else ""
-            words = pretty(f"The chords speak for {suggested.name}{mode}, {100 * share:.0f} in 100")
+            words = pretty(f"The chords speak for {suggested.name}, {100 * share:.0f} in 100")
             if suggested == key:
                 rows.append(quiet_label(f"{words}."))
                 break

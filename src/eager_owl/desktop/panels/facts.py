@@ -63,7 +63,7 @@ class Facts(Panel):
             short_line("First beat"),
             short_line("Beats to the bar"),
         )
-        self.key.setPlaceholderText("F minor")
+        self.key.setPlaceholderText("F minor, E blues, A Dorian")
         self.tempo.setPlaceholderText("a minute")
         self.first_beat.setPlaceholderText("seconds")
         form.addRow("title", self.title)

@@ -147,7 +147,7 @@ class NotePage:
             page.row("the chord", pretty(f"{reason.chord.symbol} is also {others[0].symbol}"))
         for name in reason_schools():
             told = opened.answers.explanation(name).reasons[self.index]
-            page.row(name.replace("-", " "), reason_words(told), name == opened.solo.reason_school)
+            page.row(name.replace("-", " "), reason_words(told), name == opened.answers.told.school)
 
     def _places(self) -> None:
         note, solo = self.note, self.opened.solo

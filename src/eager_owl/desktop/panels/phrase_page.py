@@ -133,5 +133,5 @@ class PhrasePage:
         self.page.heading("Ways of explaining")
         for told in self.opened.answers.stories:
             words = f"{count - told.unexplained} of {count}, {plural(told.switches, 'change')}"
-            here = told.school == self.opened.solo.reason_school
+            here = told.school == self.opened.answers.told.school
             self.page.row(told.school.replace("-", " "), words, here)

@@ -1,6 +1,6 @@
 """The panel of reasons for the phrase: what happens in it in sentences, the schools, and the player's own word."""
 
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QCheckBox, QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.views.reason_strip import LEGEND
@@ -11,7 +11,7 @@ from eager_owl.session.explaining import ROLES, named_source, reason_schools
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
 from eager_owl.solo.document import STAGES
-from eager_owl.solo.edits import choose_schools, set_role
+from eager_owl.solo.edits import choose_reason_school, set_role
 from eager_owl.theory.words import plural
 
 _AS_READ = "as it is read"
@@ -31,6 +31,9 @@ class Why(Panel):
         self.source, self.role = text_line("Source of the selected notes"), choices("What the selected notes do")
         self.source.setPlaceholderText("their source, such as F Dorian")
         self.role.addItems([_AS_READ, *ROLES])
+        self.here_only = QCheckBox("a way of its own for this phrase")
+        self.here_only.clicked.connect(self._take_here_only)
+        self.column.addWidget(self.here_only)
         self.column.addWidget(self.source)
         self.column.addWidget(in_a_row(QLabel("they are"), self.role))
         self.complaint = self.complaints()
@@ -63,7 +66,7 @@ class Why(Panel):
             school = reason_schools()[told.school]
             count = f"{told.unexplained} unexplained, {plural(told.switches, 'change')}"
             row = Row(
-                f"{told.school.replace('-', ' ')}: {count}\n{school.creed}", told.school == opened.solo.reason_school
+                f"{told.school.replace('-', ' ')}: {count}\n{school.creed}", told.school == opened.answers.told.school
             )
             row.clicked.connect(lambda name=told.school: self._choose(name))
             rows.append(row)
@@ -78,12 +81,20 @@ class Why(Panel):
         come = phrase is not None and STAGES.index(phrase.stage) >= STAGES.index("reasoned")
         self.right_button.setText(f"{'Not yet right' if come else 'The reasons are right'}   Ctrl Shift R")
         self.right_button.setEnabled(phrase is not None and bool(opened.notes))
+        self.here_only.setEnabled(phrase is not None)
+        self.here_only.setChecked(phrase is not None and bool(phrase.reason_school))
         show_value(self.source, next((note.source for note in opened.selected if note.source), ""))
         role = next((note.role for note in opened.selected if note.role), None)
         self.role.setCurrentIndex(max(self.role.findText(role or _AS_READ), 0))
 
     def _choose(self, name: str) -> None:
-        self.take("way of explaining", lambda solo: choose_schools(solo, reasons=name))
+        where = self.session.solo.view.phrase if self.here_only.isChecked() else None
+        self.take("way of explaining", lambda solo: choose_reason_school(solo, where, name))
+
+    def _take_here_only(self) -> None:
+        opened = self.session.solo
+        name = opened.answers.told.school if self.here_only.isChecked() else ""
+        self.take("way of explaining", lambda solo: choose_reason_school(solo, opened.view.phrase, name))
 
     def _take_source(self) -> None:
         ids, text = [note.id for note in self.session.solo.selected], self.source.text()

@@ -203,7 +203,7 @@ class ReasonStrip:
         told = self.opened.answers.told
         count = len(told.reasons)
         words = (
-            f"By {solo.reason_school.replace('-', ' ')}: {count - told.unexplained} of {count} notes explained, "
+            f"By {told.school.replace('-', ' ')}: {count - told.unexplained} of {count} notes explained, "
             f"{plural(told.switches, 'change')} of source."
         )
         best = self.opened.answers.stories[0]

@@ -25,6 +25,8 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     parents = _parents(chord, key)
     if own := _within(chord, key):
         parents = [own, *(name for name in parents if name != own)]
+    # A bass that is no tone of the chord belongs to its scale.
+    parents.sort(key=lambda name: (chord.bass - chord.root) % 12 not in SCALES[name].degrees)
     costs = (
         _PLAIN_DOMINANT if parents == list(_PLAIN_DOMINANT) else {n: 0.25 * rank for rank, n in enumerate(parents)}
     )

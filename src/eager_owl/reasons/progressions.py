@@ -1,0 +1,130 @@
+"""What chords do together and shapes laid over them, as teachers name them: two-five-ones, back doors, cells."""
+
+from collections.abc import Sequence
+from itertools import pairwise
+
+from eager_owl.reasons.colours import colour_of
+from eager_owl.reasons.context import Context, Moment
+from eager_owl.theory.chord import Chord
+from eager_owl.theory.interval import interval_name
+from eager_owl.theory.key import Key
+
+# The notes of a cell, the chord it is of, and their names in that.
+Cell = tuple[tuple[int, ...], Chord, tuple[str, ...]]
+
+_CELLS = (("R", "2", "3", "5"), ("R", "2", "b3", "5"))
+_SAME_GAP = 1.2
+_TRIADS = {frozenset({0, 4, 7}): "", frozenset({0, 3, 7}): "m"}
+
+
+def find_progressions(context: Context, key: Key | None) -> list[tuple[str, tuple[int, ...]]]:
+    """What the chords under a line do, each with the notes over it; the longest where several begin together."""
+    spans = context.spans
+    over: dict[int, list[int]] = {}
+    for i, moment in enumerate(context.moments):
+        if moment.span is not None:
+            over.setdefault(moment.span, []).append(i)
+    found = []
+    at = 0
+    while at < len(spans):
+        named = _named([span.chord for span in spans[at : at + 3]], key)
+        if named is None:
+            at += 1
+            continue
+        words, length = named
+        notes = tuple(i for span in range(at, at + length) for i in over.get(span, ()))
+        if all(span in over for span in range(at, at + length)):
+            found.append((words, notes))
+        at += max(length - 1, 1)
+    return found
+
+
+def _named(chords: Sequence[Chord | None], key: Key | None) -> tuple[str, int] | None:
+    """What chords from one on do, and how many of them take part; None where it has no name."""
+    first = chords[0]
+    second = chords[1] if len(chords) > 1 else None
+    third = chords[2] if len(chords) > 2 else None
+    if first is None or second is None:
+        return None
+    five = _is_two(first) and second.quality in ("dominant", "suspended") and _rises(first, second) == 5
+    if five and third is not None and _rises(second, third) == 5 and third.quality in ("major", "minor"):
+        home = third.names[third.root] + (" minor" if third.quality == "minor" else "")
+        strange = key is not None and third.root != key.tonic
+        return f"a two-five-one in {home}" + (f": now in {home}" if strange else ""), 3
+    if second.quality == "major" and first.quality == "dominant":
+        if _rises(first, second) == 2:
+            return f"the back door, {first.symbol} to {second.symbol}", 2
+        if _rises(first, second) == 11:
+            return f"a tritone substitute, {first.symbol} to {second.symbol}", 2
+    if key is not None and key.mode == "major" and (first.root - key.tonic) % 12 == 5 and first.quality == "minor":
+        return f"{first.symbol}, the four minor borrowed from {key.tonic_name} minor", 1
+    return None
+
+
+def _is_two(chord: Chord) -> bool:
+    return chord.quality in ("minor", "half-diminished") and chord.has("b7")
+
+
+def _rises(before: Chord, after: Chord) -> int:
+    return (after.root - before.root) % 12
+
+
+def find_cells(moments: Sequence[Moment]) -> list[Cell]:
+    """Four even notes on the first, second, third and fifth of their chord, up or down, with their names."""
+    found: list[Cell] = []
+    at = 0
+    while at + 4 <= len(moments):
+        four = moments[at : at + 4]
+        cell = _cell(four)
+        if cell is not None:
+            found.append((tuple(range(at, at + 4)), cell[0], cell[1]))
+        at += 4 if cell is not None else 1
+    return found
+
+
+def _cell(four: Sequence[Moment]) -> tuple[Chord, tuple[str, ...]] | None:
+    chord = four[0].chord
+    gaps = [b.beat - a.beat for a, b in pairwise(four)]
+    if chord is None or any(m.chord != chord or m.muted for m in four) or max(gaps) > _SAME_GAP * min(gaps):
+        return None
+    labels = tuple(interval_name(m.landed, chord.root) for m in four)
+    spread = max(m.landed for m in four) - min(m.landed for m in four)
+    if spread == 7 and (labels in _CELLS or labels[::-1] in _CELLS):
+        return chord, labels
+    return None
+
+
+def find_upper_structures(moments: Sequence[Moment], key: Key | None) -> list[tuple[tuple[int, ...], Chord, str]]:
+    """Three notes and more of a triad, two of its tones colours of the chord below, with the triad's name."""
+    found: list[tuple[tuple[int, ...], Chord, str]] = []
+    at = 0
+    while at + 3 <= len(moments):
+        chord = moments[at].chord
+        end = at
+        classes: set[int] = set()
+        while end < len(moments) and moments[end].chord == chord and not moments[end].muted:
+            if len(classes | {moments[end].landed % 12}) > 3:
+                break
+            classes.add(moments[end].landed % 12)
+            end += 1
+        name = _triad_name(classes, chord, key) if chord is not None else ""
+        if chord is not None and name:
+            found.append((tuple(range(at, end)), chord, name))
+            at = end
+        else:
+            at += 1
+    return found
+
+
+def _triad_name(classes: set[int], chord: Chord, key: Key | None) -> str:
+    """The triad of three pitch classes, if it stands over the chord as an upper structure; empty for none."""
+    if len(classes) != 3:
+        return ""
+    colours = [colour_of(pitch, chord, key).verdict == "tension" for pitch in classes]
+    if sum(colours) < 2 or any(colour_of(pitch, chord, key).verdict in ("clash", "outside") for pitch in classes):
+        return ""
+    for root in classes:
+        suffix = _TRIADS.get(frozenset((pitch - root) % 12 for pitch in classes))
+        if suffix is not None:
+            return chord.names[root] + suffix
+    return ""
