@@ -194,6 +194,41 @@ FOURTH = (
     Written("arpeggio", "D minor", 0.25, "5/5=1 8/5=4 7/4=3 5/3 7/3 6/2=2 5/1=1 8/1=4 5/1 6/2 7/3"),
 )  # fmt: skip
 
+# Written after the rules were set by the lists above, and before any of it was run.
+FIFTH = (
+    Written("minor box", "G minor", 0.25, "3/1=1 6/1=3 3/1=1 6/2=3 3/2=1 5/3b2=3 3/3=1 5/4=3 3/4=1 5/4v=3"),
+    Written("minor box", "A minor", 0.3, "7/3b2=3 7/3b2=3 5/2=1 5/1=1 8/1=3 5/1=1 8/2b2=3 5/2=1 7/3v=3"),
+    Written("minor box", "B minor", 0.28, "9/4=3 7/3=1 9/3=3 9/3b2=3 7/2=1 10/2=3 7/1=1 10/1b2=3 7/1=1 10/2=3"),
+    Written("minor box", "E minor", 0.2, "12/1 15/2 12/2 14/3 12/3 14/4 12/4 14/5 12/5 15/6 12/6"),
+    Written("minor box", "C minor", 0.22, "11/6=3 8/6=1 10/5=3 8/5=1 10/4=3 8/4=1 10/3=3 8/3=1 11/2=3 8/2=1"),
+    Written("minor box", "D minor", 0.25, "10/2=1 13/2=3 10/1=1 13/1=3 13/1b2=3 10/1=1 13/2=3 10/2=1 12/3=3"),
+    Written("minor box", "F# minor", 0.25, "4/4 2/3 4/3 2/2 5/2 2/1 5/1 2/1 5/2 2/2 4/3b2 2/2"),
+    Written("second box", "A minor", 0.25, "8/2=1 10/2=3 8/1=1 10/1=3 8/1=1 10/2=3 8/2=1 9/3=2 7/3 9/3"),
+    Written("second box", "E minor", 0.25, "15/2=1 17/2=3 15/1=1 17/1b2=3 15/1=1 17/2=3 15/2v=1"),
+    Written("blues fill", "A minor", 0.2, "5/4 6/4h 7/4p 5/4 7/5 5/4 7/4 5/3 5/2"),
+    Written("blues fill", "C minor", 0.22, "8/3=1 10/3=3 11/3h 10/3p 8/3 10/4=3 8/4 10/4"),
+    Written("blues both thirds", "G minor", 0.25, "3/3=1 4/3h=2 3/2=1 3/1=1 6/2=3 3/2=1 5/3=3 3/3=1 4/3h=2 5/4=3"),
+    Written("major root box", "C major", 0.3, "13/2=1 15/2b2=3 13/2=1 14/3=2 13/2=1 13/1=1 15/1=3 15/2=3 13/2=1"),
+    Written("major root box", "B major", 0.3, "12/2=1 13/3=2 12/2=1 14/2=3 14/2b2=3 12/2=1 13/3=2 12/2v=1"),
+    Written("major root box", "F major", 0.28, "6/2=1 7/3=2 6/2=1 8/2b2=3 6/1=1 8/2=3 6/2=1 7/3=2 6/2=1"),
+    Written("major box", "E major", 0.25, "9/2 12/2 9/1 12/1 9/1 12/2 9/2 11/3 9/3 11/4"),
+    Written("major box", "C major", 0.25, "5/4 7/4 5/3 7/3 5/2 8/2 5/1 8/1 5/1 8/2 5/2 7/3"),
+    Written("jazz position", "C major", 0.2, "7/3 5/3 7/4 5/4 3/5 5/5 7/5 5/4 7/4 5/3 7/3 5/2 6/2"),
+    Written("jazz position", "F major", 0.2, "5/3 7/3 5/2 6/2 8/2 5/1 6/1 8/1 6/1 5/1 8/2 6/2 5/2"),
+    Written("jazz position", "Bb major", 0.2, "8/4 7/4 5/4 8/5 6/5 5/5 8/6 6/6 5/5 8/5 7/4 8/4"),
+    Written("grip", "E minor", 0.25, "9/4=3 9/3=3 8/2=2 7/1=1 8/2=2 9/3=3 9/4=3"),
+    Written("grip", "A major", 0.25, "7/4=3 6/3=2 5/2=1 5/1=1 9/1=4 5/1=1 5/2=1 6/3=2 7/4=3"),
+    Written("grip", "D minor", 0.3, "7/4 7/3 6/2 5/1 6/2 7/3 7/4"),
+    Written("sixths", "A major", 0.35, "5/1+6/3 7/1+7/3 9/1+9/3 10/1+11/3 9/1+9/3 7/1+7/3 5/1+6/3"),
+    Written("octaves", "G minor", 0.35, "5/4+8/2 3/4+6/2 5/4+8/2 8/4+11/2 10/4+13/2 8/4+11/2"),
+    Written("slides", "A minor", 0.3, "5/3=1 7/3s=1 5/2=1 8/2=3 10/2s=3 8/1=1 10/1=3 12/1s=3 10/1 8/1"),
+    Written("slides", "E minor", 0.3, "12/1 10/1s 8/1 7/1s 5/1 7/1s 8/1 10/1s 12/1"),
+    Written("run", "E minor", 0.11, "7/5=1 9/5=3 10/5=4 7/4=1 9/4=3 10/4=4 7/3=1 9/3=3 11/3 8/2 10/2 12/2"),
+    Written("run", "G major", 0.12, "3/6=1 5/6=2 7/6=4 3/5=1 5/5=2 7/5=4 4/4=1 5/4=2 7/4=4 4/3 5/3 7/3"),
+    Written("open", "E minor", 0.25, "0/6 3/6 0/5 2/5 0/4 2/4 0/3 2/3 0/2 3/2 0/1 3/1"),
+    Written("open", "A minor", 0.25, "0/5 3/5 0/4 2/4 0/3 2/3 1/2 3/2 0/1 3/1 0/1 1/2"),
+)  # fmt: skip
+
 
 def written_notes(phrase: Written) -> list[Note]:
     """The phrase's notes with string and fret, and the finger where it is named."""

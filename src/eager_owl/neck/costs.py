@@ -97,11 +97,11 @@ class Costs:
     from_fret: float = 0.5
     # Per fret of the hand under the fifth fret, and above the twelfth.
     low_neck: float = 0
-    high_neck: float = 0.12
+    high_neck: float = 0.16
     # Where the sound says that another string played it, per unit of log-likelihood.
     sounds_elsewhere: float = 1.0
     # A root cell's own places (root, flat seven under it, flat three and four over it on the next string).
-    root_cell: float = -0.05
+    root_cell: float = -0.06
     # A line around the tonic in a major key, with the index finger on it on the second string.
     root_box: float = -0.5
     # The minor box's own bends: fourth on the third string, flat seventh on the second, flat third on the first.

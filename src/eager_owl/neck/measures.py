@@ -21,6 +21,8 @@ _HURRY_S = 0.33
 _STRING_HURRY_S = 0.12
 # The upper neck begins where the octave of the nut is.
 HIGH_NECK = 12
+# A hand further up stands in a closed position, however low its line.
+OPEN_POSITION = 2
 # Strings from the fourth on are wound.
 WOUND_FROM = 4
 # Strings from the thinnest and frets from the minor root on it, where a root cell's notes lie.
@@ -185,8 +187,9 @@ def state_measures(lattice: Lattice) -> Iterator[Measure]:
     yield "barre_string", lattice.barre
     pointed = lattice.pointed[:, None]
     low = lattice.low[:, None] & ~pointed
-    yield "open_string", lattice.opened * ~(pointed | low)
-    yield "open_low", lattice.opened * low
+    at_hand = low & (lattice.position <= OPEN_POSITION)
+    yield "open_string", lattice.opened * ~(pointed | at_hand)
+    yield "open_low", lattice.opened * at_hand
     yield "open_pointed_at", lattice.opened * pointed
     yield "high_for_low", low * np.maximum(lattice.position - 3.0, 0.0)
     yield "thick_high", lattice.thick_high

@@ -15,6 +15,7 @@ from eager_owl.theory.pitch import pitch_name
 # Frets from the index finger's own to a finger's: the index may go one back, the little finger two on.
 _OFFSETS = range(-1, 6)
 _MOST_STATES = 600
+_FIRST = 3
 # The finger that goes so many frets from the index finger's, one further than its own.
 _STRETCHES = {2: 2, 3: 3}
 
@@ -153,8 +154,9 @@ def rows_for(notes: tuple[Wanted, ...], instrument: Instrument, stretched: bool 
         stopped = [fret for _, fret in places if not instrument.is_open(fret)]
         if stopped:
             positions = range(max(max(stopped) - _OFFSETS[-1], instrument.capo + 1), min(stopped) + 2)
-        else:  # open strings let the hand be anywhere: every other fret will do
-            positions = range(instrument.capo + 1, instrument.frets - 2, 2)
+        else:  # open strings let the hand be anywhere: every other fret will do, but in the first frets
+            first = instrument.capo + 1
+            positions = (*range(first, first + _FIRST), *range(first + _FIRST + 1, instrument.frets - 2, 2))
         for position in positions:
             if position > instrument.frets:
                 continue

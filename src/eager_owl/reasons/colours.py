@@ -55,7 +55,7 @@ def _colour_of(pitch: int, chord: Chord, key: Key | None) -> Colour:
     plain = PLAIN[step]
     tensions = _TENSIONS[chord.quality]
     rubbed = _rubbed(step, chord)
-    minor_home = key is not None and key.mode == "minor" and chord.root == key.tonic
+    minor_home = key is not None and key.mode == "minor" and chord.root == key.tonic and in_key(pitch, key)
     if chord.quality == "minor" and step == 8 and minor_home:
         return Colour("tension", "the key's own flat six")
     if step in tensions and not (rubbed and chord.quality not in ("dominant", "suspended", "diminished")):

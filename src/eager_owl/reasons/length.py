@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 # To name a source: the key's own, another one on its tonic, what the chord of the moment brings, any other, or the
 # blues where the tonic's chord is none of a blues; to name one again; and to say that it changes.
 _HOME_BITS, _TONIC_BITS, _CHORD_BITS, _OTHER_BITS, _BLUES_BITS = 1.0, 2.0, 2.0, 4.0, 5.0
-_AGAIN_BITS, _CHANGE_BITS = 0.5, 1.0
+_AGAIN_BITS, _CHANGE_BITS = 0.5, 2.0
 _EARLY_BITS = 3.0  # before its chord, or after it
 # To tell a note by itself: a tone of the chord of the moment; an ornament or blue note; one that nothing explains.
 _BORROWED_BITS, _DETOUR_BITS, _OUTSIDE_BITS = 5.5, 6.0, 11.0

@@ -133,8 +133,8 @@ def _role(
 ) -> Role:
     if key is None and moment.chord is None:
         return "unknown"
-    if moment.chord is not None and moment.chord.is_altered and moment.chord.label_of(moment.landed):
-        return "tension"  # its altered colours are what such a chord is played for
+    if moment.chord is not None and moment.chord.label_of(moment.landed):
+        return "tension"  # a chord's altered colours are what it is played for
     blue = key is not None and is_blue(moment.landed, key)
     if after is not None and after.slid and (ornament := _ornament(moment, before, after, key)):
         return ornament
@@ -155,12 +155,16 @@ def _role(
 
 
 def _among_blues(moment: Moment, around: Sequence[Moment], key: Key | None) -> bool:
-    """Whether a line around a blue note stays in one of the key's blues scales, on a chord that is not altered.
+    """Whether a line around a blue note stays in one of the key's blues scales, on a chord that may be of a blues.
 
     Elsewhere a blue note is what is said last of a note: it may be an ornament, or a tension of its chord.
     """
-    altered = moment.chord is not None and moment.chord.is_altered
-    return key is not None and not altered and in_one_blues_scale((near.landed for near in around), key)
+    if key is None or (moment.chord is not None and moment.chord.is_altered):
+        return False
+    plain = key.mode == "major" and not key.is_blues
+    if plain and moment.chord is not None and moment.chord.quality != "dominant":
+        return False
+    return in_one_blues_scale((near.landed for near in around), key)
 
 
 def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: Key | None) -> Role | None:
@@ -180,10 +184,11 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
     if after.slid and into_tone:
         return _approach(onward)
     came = moment.landed - before.landed if before is not None and before.gap < _AT_ONCE_BEATS else None
-    if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2 and onward * came > 0:
+    colours = moment.chord is not None and colour_of(moment.landed, moment.chord, key).verdict == "tension"
+    leading = into_tone and came is not None and abs(came) == 2 and is_chromatic(moment, key) and not colours
+    if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2 and onward * came > 0 and not leading:
         return "passing"
     # A colour of its chord that the key has, leapt to, is more than an approach: the flat nine of an arpeggio.
-    colours = moment.chord is not None and colour_of(moment.landed, moment.chord, key).verdict == "tension"
     leapt = (came is None or abs(came) > 2) and not (colours and moment.chord and moment.chord.quality == "dominant")
     if into_tone and (is_chromatic(moment, key) or leapt):
         return _approach(onward)

@@ -18,7 +18,8 @@ _PART = re.compile(
 )
 _EXTENSIONS = {"7": (), "9": ("9",), "11": ("9", "11"), "13": ("9", "13")}
 
-_ALTERED = frozenset({"b9", "#9", "b5", "#5", "#11", "b13"})
+_FIFTHS = frozenset({"b5", "#5"})
+_ALTERED = frozenset({"b9", "#9", "#11", "b13"}) | _FIFTHS
 
 Quality = Literal["major", "minor", "dominant", "half-diminished", "diminished", "augmented", "suspended"]
 # Suffixes under which the tones of a chord may have a second name.
@@ -74,12 +75,13 @@ class Chord:
 
     @cached_property
     def plain_pitch_classes(self) -> frozenset[int]:
-        """Pitch classes of the tones that a line rests on: of an altered chord root, third and seventh."""
-        if not self.is_altered:
-            return self.pitch_classes
-        return frozenset((self.root + s) % 12 for s, name in self.degrees.items() if name not in _ALTERED) | {
-            self.bass
-        }
+        """Pitch classes of the tones that a line rests on: those with no altered colour, of an altered chord root,
+
+        third and seventh.
+        """
+        colours = _ALTERED if self.is_altered else _ALTERED - _FIFTHS
+        steps = (step for step, name in self.degrees.items() if name not in colours)
+        return frozenset((self.root + step) % 12 for step in steps) | {self.bass}
 
     @cached_property
     def pitch_classes(self) -> frozenset[int]:

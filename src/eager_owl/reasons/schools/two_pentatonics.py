@@ -20,14 +20,17 @@ def _sources(chord: Chord | None, key: Key | None) -> list[Source]:
     # In a major key the minor pentatonic is a matter of course; in a minor key the major one wants several notes.
     other_cost = 0.6 if key.mode == "major" else 18.0
     blues = {"minor": "blues", "major": "major blues"}
+    # Outside a blues a note between two others is sooner on its way than blue.
+    at_home = key.is_blues or key.mode == "minor" or chord is None or chord.quality == "dominant"
+    spice = 0.2 if at_home else 1.0
     welcome = chord if chord is not None and not chord.has("7") else None
     return [
         replace(source(key.tonic, name, key.names, cost, plus=welcome), borrowing=_BORROWING)
         for name, cost in (
             (f"{home} pentatonic", 0.0),
             (f"{other} pentatonic", other_cost),
-            (blues[home], 0.2),
-            (blues[other], other_cost + 0.2),
+            (blues[home], spice),
+            (blues[other], other_cost + spice),
         )
     ]
 
