@@ -95,7 +95,8 @@ class Costs:
     picked_stays: float = 0.26
     # Away from where the player said to be, per fret.
     from_fret: float = 0.5
-    # Per fret of the hand under the fifth fret, and above the twelfth.
+    # Per fret of the hand up the neck (a player's own liking), under the fifth fret, and above the twelfth.
+    up_neck: float = 0.0
     low_neck: float = 0
     high_neck: float = 0.16
     # Where the sound says that another string played it, per unit of log-likelihood.

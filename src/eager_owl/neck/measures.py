@@ -200,6 +200,7 @@ def state_measures(lattice: Lattice) -> Iterator[Measure]:
     yield "bend_low_fret", bent * np.maximum(5.0 - lattice.fret, 0.0)
     octave = lattice.top - lattice.bottom == 12
     yield "octave_other", _SURE * (octave[:, None] & (lattice.thickest - lattice.thinnest != 2))
+    yield "up_neck", lattice.position * (lattice.stopped > 0)
     yield "low_neck", np.maximum(5.0 - lattice.position, 0.0)
     yield "high_neck", np.maximum(lattice.position - HIGH_NECK, 0.0)
     yield "sounds_elsewhere", lattice.sounds_elsewhere

@@ -153,8 +153,8 @@ def rows_for(notes: tuple[Wanted, ...], instrument: Instrument, stretched: bool 
     for places in _on_own_strings([_places(note, instrument) for note in notes]):
         stopped = [fret for _, fret in places if not instrument.is_open(fret)]
         if stopped:
-            positions = range(max(max(stopped) - _OFFSETS[-1], instrument.capo + 1), min(stopped) + 2)
-        else:  # open strings let the hand be anywhere: every other fret will do, but in the first frets
+            positions = (*range(max(max(stopped) - _OFFSETS[-1], instrument.capo + 1), min(stopped) + 2),)
+        else:  # open strings let the hand be anywhere: every other fret will do, but in the first ones
             first = instrument.capo + 1
             positions = (*range(first, first + _FIRST), *range(first + _FIRST + 1, instrument.frets - 2, 2))
         for position in positions:

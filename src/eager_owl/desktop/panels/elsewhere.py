@@ -1,7 +1,5 @@
 """The panel that carries the phrase elsewhere: another key, octave, position or set of strings."""
 
-from dataclasses import replace
-
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFormLayout, QLabel
 
@@ -90,7 +88,7 @@ class Elsewhere(Panel):
             return
         key = key_of(opened.solo)
         if key is not None:
-            show_value(self.to_key, replace(key, tonic=(key.tonic + semitones) % 12).name)
+            show_value(self.to_key, key.moved(semitones).name)
         still = semitones == 0 and fret is None and strings is None
         self._moved = moved(opened.solo, notes, semitones, fret, strings)
         self._show_words(still)
