@@ -22,7 +22,7 @@ from eager_owl.neck.preference import Lesson, lean, learn
 from eager_owl.solo.document import Note
 from eager_owl.theory.key import Key, parse_key
 
-DRAWS, TAUGHT, ASKED = 16, 4, 10
+DRAWS, TAUGHT, ASKED = 40, 4, 10
 
 _TABLE = Costs()
 PLAYERS: dict[str, Costs] = {

@@ -13,6 +13,7 @@ from eager_owl.session import recordings
 from eager_owl.session.hearing import Progress, Survey, survey
 from eager_owl.session.open_solo import OpenSolo, Sound
 from eager_owl.session.player import SimulatedDevice
+from eager_owl.session.players_hand import hand_file
 from eager_owl.session.ports import Answer, Ports
 from eager_owl.session.recordings import decode_sound
 from eager_owl.session.session import Session
@@ -224,6 +225,7 @@ class SessionCase(Cached):
 
     def setUp(self) -> None:
         super().setUp()
+        hand_file().unlink(missing_ok=True)  # every player begins anew
         self.clock, self.workers = ManualClock(), WorkersAtHand()
         self.dialogs, self.settings, self.screen = ToldDialogs(), KeptSettings(), NotedScreen()
         self.device = SimulatedDevice(self.clock)

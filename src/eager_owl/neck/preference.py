@@ -72,6 +72,25 @@ def traits() -> dict[str, Trait]:
     }
 
 
+# How many fingers a hand plays with, and what that changes in the table.
+FINGERS: dict[str, dict[str, float]] = {
+    "three fingers": {},
+    "a finger a fret": {"little_outside_run": 0.0, "ring_at_three": 2.2, "middle_at_two": 2.2},
+}
+
+
+@dataclass(frozen=True)
+class Hand:
+    """A player's hand: how many fingers it plays with, by name, and how far it leans by each trait."""
+
+    fingers: str = "three fingers"
+    leaning: tuple[tuple[str, float], ...] = ()
+
+    def costs(self, table: Costs) -> Costs:
+        """A table of costs as this hand has it."""
+        return lean(table, dict(self.leaning), FINGERS.get(self.fingers, {}))
+
+
 @dataclass(frozen=True)
 class Lesson:
     """A phrase as a player has it, with places for all its notes, and fingers where they are the player's own."""
@@ -117,11 +136,17 @@ def _wrong_by(lessons: Sequence[Lesson], costs: Costs, before: Sequence[int], fe
     return found
 
 
-def lean(costs: Costs, leaning: Mapping[str, float]) -> Costs:
-    """A table of costs with what a player's hand likes added."""
+def lean(costs: Costs, leaning: Mapping[str, float], instead: Mapping[str, float] | None = None) -> Costs:
+    """A table of costs with what a player's hand likes added to its rows, or to what some have `instead`.
+
+    Traits of other versions of the program are passed over.
+    """
     rows = _weights(costs)
+    for name, value in (instead or {}).items():
+        rows[_ROW_NAMES.index(name)] = value
     for name, far in leaning.items():
-        rows += far * _directions()[name]
+        if name in _directions():
+            rows += min(max(far, -1.0), 1.0) * _directions()[name]
     named = dict(zip(ROWS, rows[: len(ROWS)].tolist(), strict=True))
     return replace(costs, **named, home=tuple(rows[len(ROWS) :].tolist()))
 

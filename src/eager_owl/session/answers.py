@@ -23,17 +23,17 @@ from eager_owl.session.explaining import (
 )
 from eager_owl.session.facts import doubts
 from eager_owl.session.hearing import returns_in
-from eager_owl.session.placing import HandStory, Way, awkward_crossings, picking, tell_hand, ways
+from eager_owl.session.placing import USUAL_HAND, Hand, HandStory, Way, awkward_crossings, picking, tell_hand, ways
 from eager_owl.session.sounding import transcription_contours
 from eager_owl.solo.document import Note, Phrase, Solo, Stroke
 from eager_owl.solo.figures import Return
 
 
 class Answers:
-    """Of one solo, and the notes of one phrase of it (None: all)."""
+    """Of one solo, and the notes of one phrase of it (None: all); `hand` is whose ways to play it are sought."""
 
-    def __init__(self, solo: Solo, phrase: Phrase | None) -> None:
-        self._solo, self._phrase = solo, phrase
+    def __init__(self, solo: Solo, phrase: Phrase | None, hand: Hand = USUAL_HAND) -> None:
+        self._solo, self._phrase, self._hand = solo, phrase, hand
         self.notes: tuple[Note, ...] = solo.notes if phrase is None else solo.notes_in(phrase)
         self._explanations: dict[str, Explanation] = {}
 
@@ -96,7 +96,7 @@ class Answers:
     @cached_property
     def ways(self) -> list[Way]:
         """Ways to play the phrase, as it is first; of the whole recording none are sought."""
-        return ways(self._solo, self.notes) if self._phrase and self.notes else []
+        return ways(self._solo, self.notes, self._hand) if self._phrase and self.notes else []
 
     @cached_property
     def score(self) -> Score | None:

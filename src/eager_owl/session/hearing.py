@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Cancelled, Recording, mono
 from eager_owl.rhythm.grid import BeatGrid
-from eager_owl.session.placing import place_around, place_phrase
+from eager_owl.session.placing import USUAL_HAND, Hand, place_around, place_phrase
 from eager_owl.solo.document import MIN_NOTE_S, LeadFocus, Note, Phrase, Solo, change_phrase
 from eager_owl.solo.edits import cut_note, lay_detection
 from eager_owl.solo.figures import Return, carry, find_returns, twins_of
@@ -220,10 +220,10 @@ def with_stiffness(notes: Sequence[Note], samples: NDArray[np.float32], rate: in
     return tuple(measured)
 
 
-def lay_heard(solo: Solo, index: int, heard: Heard) -> Solo:
-    """Lay a detection into a phrase around the pins, and place it."""
+def lay_heard(solo: Solo, index: int, heard: Heard, hand: Hand = USUAL_HAND) -> Solo:
+    """Lay a detection into a phrase around the pins, and place it as a hand likes it."""
     laid = lay_detection(replace(solo, reference_cents=heard.reference_cents), index, heard.notes, heard.others)
-    return change_phrase(place_phrase(laid, index), index, stage="placed")
+    return change_phrase(place_phrase(laid, index, hand), index, stage="placed")
 
 
 def suggest_phrases(solo: Solo, surveyed: Survey) -> Solo:

@@ -11,7 +11,7 @@ from eager_owl.session.answers import Answers
 from eager_owl.session.explaining import Reason
 from eager_owl.session.hearing import Survey
 from eager_owl.session.history import History
-from eager_owl.session.placing import place_around
+from eager_owl.session.placing import USUAL_HAND, Hand, place_around
 from eager_owl.session.ports import Clock
 from eager_owl.session.signal import Signal
 from eager_owl.solo.document import Note, Phrase, Solo
@@ -70,6 +70,7 @@ class OpenSolo:
 
     def __init__(self, solo: Solo, path: Path | None, recording_path: Path | None, clock: Clock) -> None:
         self.path, self.recording_path = path, recording_path
+        self.hand = USUAL_HAND  # whose places are proposed
         self.stamp: str | None = None  # of the document as it was last read or written
         self.changed = Signal[[list[Note]]]()  # the notes an edit touched, as they were and as they are
         self.view_changed = Signal[[]]()
@@ -152,7 +153,7 @@ class OpenSolo:
         self.view.selection = tuple(i for i in self.view.selection if i in ids)
         if self.view.phrase is not None and self.view.phrase >= len(after.phrases):
             self.view.phrase = len(after.phrases) - 1 if after.phrases else None
-        self.answers = Answers(after, self.phrase)
+        self.answers = Answers(after, self.phrase, self.hand)
         self._settle_timer.start()
         self.changed.emit(touched)
 
@@ -161,11 +162,11 @@ class OpenSolo:
         self._settle_timer.stop()
         if self._unsettled is not None:
             change = self._unsettled
-            placed = place_around(change.solo, change.place) if change.place else change.solo
+            placed = place_around(change.solo, change.place, self.hand) if change.place else change.solo
             self._unsettled = None
             self.history.add(placed, change.words)
             if placed is not change.solo:
-                self.answers = Answers(placed, self.phrase)
+                self.answers = Answers(placed, self.phrase, self.hand)
         if self.settled_answers is not self.answers:
             self.settled_answers, self.reasons = self.answers, self.answers.reasons
             self.settled.emit()
@@ -193,9 +194,15 @@ class OpenSolo:
         self.view.phrase, self.view.selection, self.view.span, self.view.tried = index, (), None, ()
         if index is not None:
             self.view.cursor = self.solo.phrases[index].start
-        self.answers = Answers(self.solo, self.phrase)
+        self.answers = Answers(self.solo, self.phrase, self.hand)
         self.settle()
         self.view_changed.emit()
+
+    def play_with(self, hand: Hand) -> None:
+        """Places are proposed for this hand from now on."""
+        self.hand = hand
+        self.answers = Answers(self.solo, self.phrase, hand)
+        self.settle()
 
     def select(self, ids: Sequence[int], move_cursor: bool = True) -> None:
         """Select notes; the cursor goes to the first."""

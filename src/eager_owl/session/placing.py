@@ -17,6 +17,11 @@ from eager_owl.neck.moving import move_phrase
 from eager_owl.neck.picking import STYLES as STYLES
 from eager_owl.neck.picking import awkward_crossings as awkward_crossings
 from eager_owl.neck.picking import propose_picking
+from eager_owl.neck.preference import FINGERS as FINGERS
+from eager_owl.neck.preference import Hand as Hand
+from eager_owl.neck.preference import Lesson as Lesson
+from eager_owl.neck.preference import leaning_words as leaning_words
+from eager_owl.neck.preference import learn as learn
 from eager_owl.neck.schools import PlacingSchool as PlacingSchool
 from eager_owl.neck.schools import placing_schools as placing_schools
 from eager_owl.neck.shapes import pentatonic_box, shape_words
@@ -37,47 +42,51 @@ Spot = tuple[int, int]  # string and fret
 # A hand is taken from the phrase before, or to the one after, over a rest of up to this long.
 _HAND_S = 4.0
 _OTHER_WAYS = 4
+USUAL_HAND = Hand()
 
 
-def place_phrase(solo: Solo, index: int) -> Solo:
-    """Place a phrase's notes anew under the solo's school; pins are kept."""
-    return place_notes(solo, solo.notes_in(solo.phrases[index]))
+def place_phrase(solo: Solo, index: int, hand: Hand = USUAL_HAND) -> Solo:
+    """Place a phrase's notes anew under the solo's school, as a hand likes it; pins are kept."""
+    return place_notes(solo, solo.notes_in(solo.phrases[index]), hand)
 
 
-def place_notes(solo: Solo, notes: Iterable[Note]) -> Solo:
-    """Place these notes anew under the solo's school; pins are kept."""
+def place_notes(solo: Solo, notes: Iterable[Note], hand: Hand = USUAL_HAND) -> Solo:
+    """Place these notes anew under the solo's school, as a hand likes it; pins are kept."""
     chosen = list(notes)
-    placed = {note.id: note for note in with_places(chosen, fingering(solo, chosen))}
+    placed = {note.id: note for note in with_places(chosen, fingering(solo, chosen, hand=hand))}
     return with_notes(solo, (placed.get(note.id, note) for note in solo.notes))
 
 
-def place_around(solo: Solo, ids: Iterable[int]) -> Solo:
+def place_around(solo: Solo, ids: Iterable[int], hand: Hand = USUAL_HAND) -> Solo:
     """Place anew the phrases that hold these notes, and the notes themselves where they are in none."""
     wanted = [note for note in solo.notes if note.id in set(ids)]
     indices = {solo.phrase_index_at(note.onset) for note in wanted}
     for index in indices:
         if index is not None:
-            solo = place_phrase(solo, index)
-    return (
-        place_notes(solo, (n for n in wanted if solo.phrase_index_at(n.onset) is None)) if None in indices else solo
-    )
+            solo = place_phrase(solo, index, hand)
+    loose = (n for n in wanted if solo.phrase_index_at(n.onset) is None)
+    return place_notes(solo, loose, hand) if None in indices else solo
 
 
 def fingering(
-    solo: Solo, notes: Iterable[Note], school: str | None = None, from_fret: int | None = None
+    solo: Solo,
+    notes: Iterable[Note],
+    school: str | None = None,
+    from_fret: int | None = None,
+    hand: Hand = USUAL_HAND,
 ) -> Fingering:
     """The cheapest fingering of notes under a placing school (the solo's own unless given), from a fret if asked."""
     chosen = list(notes)
     around = _around(solo, chosen)
     if from_fret is not None:
         around = replace(around, from_fret=from_fret)
-    return find_fingering(chosen, solo.instrument, costs_of(solo, school), key_of(solo), around)
+    return find_fingering(chosen, solo.instrument, costs_of(solo, school, hand), key_of(solo), around)
 
 
-def alternatives(solo: Solo, notes: Sequence[Note], count: int = 4) -> list[Fingering]:
+def alternatives(solo: Solo, notes: Sequence[Note], count: int = 4, hand: Hand = USUAL_HAND) -> list[Fingering]:
     """The cheapest different fingerings of notes under the solo's school; pins are kept."""
     around = _around(solo, notes)
-    return find_alternatives(notes, solo.instrument, costs_of(solo), key_of(solo), count, around)
+    return find_alternatives(notes, solo.instrument, costs_of(solo, None, hand), key_of(solo), count, around)
 
 
 @dataclass(frozen=True)
@@ -90,20 +99,20 @@ class Way:
     elsewhere: int
 
 
-def ways(solo: Solo, notes: Sequence[Note]) -> list[Way]:
+def ways(solo: Solo, notes: Sequence[Note], hand: Hand = USUAL_HAND) -> list[Way]:
     """The phrase as it stands, the best other fingerings of the solo's school, and what other schools would do.
 
     No two alike; pins are kept by all.
     """
     found = [("as it is", list(notes))]
-    for other in alternatives(solo, notes, _OTHER_WAYS):
+    for other in alternatives(solo, notes, _OTHER_WAYS, hand):
         placed = with_places(notes, other)
         stands = tell_hand(placed, solo.instrument).stands
         found.append(
             (f"from the {position_name(stands[0].position).split()[0]}" if stands else "open strings", placed)
         )
     for name in placing_schools():
-        found.append((name.replace("-", " "), with_places(notes, fingering(solo, notes, name))))
+        found.append((name.replace("-", " "), with_places(notes, fingering(solo, notes, name, hand=hand))))
     told: list[Way] = []
     seen = set()
     for name, placed in found:
@@ -157,10 +166,15 @@ def box_near(solo: Solo, position: int) -> list[tuple[Spot, bool]]:
     ]
 
 
-def costs_of(solo: Solo, school: str | None = None) -> Costs:
-    """What a placing school (the solo's own unless given) finds costly; the default's where the name is gone."""
+def costs_of(solo: Solo, school: str | None = None, hand: Hand = USUAL_HAND) -> Costs:
+    """What a placing school (the solo's own unless given) finds costly; the default's where the name is gone.
+
+    A hand leans the default's table only: another school was asked for to see something else.
+    """
     schools = placing_schools()
-    return schools.get(school or solo.placing_school, schools[Solo().placing_school]).costs
+    usual = Solo().placing_school
+    chosen = schools.get(school or solo.placing_school, schools[usual])
+    return (hand if chosen.name == usual else replace(hand, leaning=())).costs(chosen.costs)
 
 
 def _around(solo: Solo, notes: Sequence[Note]) -> Around:
@@ -205,10 +219,17 @@ def picking_style(solo: Solo) -> str:
 
 
 def moved(
-    solo: Solo, notes: Sequence[Note], semitones: int, from_fret: int | None, strings: Collection[int] | None
+    solo: Solo,
+    notes: Sequence[Note],
+    semitones: int,
+    from_fret: int | None,
+    strings: Collection[int] | None,
+    hand: Hand = USUAL_HAND,
 ) -> Moved:
     """Notes carried to another key, octave, position or set of strings under the solo's school."""
-    return move_phrase(notes, solo.instrument, semitones, from_fret, strings, costs_of(solo), key_of(solo))
+    return move_phrase(
+        notes, solo.instrument, semitones, from_fret, strings, costs_of(solo, None, hand), key_of(solo)
+    )
 
 
 def moved_tab(solo: Solo, phrase: Phrase, notes: Sequence[Note], key_text: str) -> str:

@@ -334,7 +334,7 @@ class Recordings:
 
         def lay(solo: Solo) -> Solo:
             for index, heard in standing:
-                solo = lay_heard(solo, index, heard)
+                solo = lay_heard(solo, index, heard, opened.hand)
             return solo
 
         return opened.do(words, lay)

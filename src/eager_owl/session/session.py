@@ -11,6 +11,7 @@ from eager_owl.session.jobs import Job, Jobs
 from eager_owl.session.keeping import Keeping
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.player import Player
+from eager_owl.session.players_hand import PlayersHand
 from eager_owl.session.playing import Playing
 from eager_owl.session.ports import Ports, Screen
 from eager_owl.session.recordings import Recordings
@@ -67,6 +68,7 @@ class Session:
         self.recordings = Recordings(self)
         self.keeping = Keeping(self)
         self.ways = WaysLookedAt(self)
+        self.hand = PlayersHand(self)
         self.chords = Chords(self)
         self.resting = Resting(self)
         self.writing = Writing(self)
@@ -125,6 +127,7 @@ class Session:
         opened.told.connect(self.tell)
         opened.changed.connect(lambda _: self.keeping.unsaved.soon())
         opened.unkept.connect(self.keeping.unsaved.soon)
+        self.hand.attend(opened)
         self.shown.emit(opened)
 
     def start(

@@ -90,7 +90,7 @@ class Elsewhere(Panel):
         if key is not None:
             show_value(self.to_key, key.moved(semitones).name)
         still = semitones == 0 and fret is None and strings is None
-        self._moved = moved(opened.solo, notes, semitones, fret, strings)
+        self._moved = moved(opened.solo, notes, semitones, fret, strings, opened.hand)
         self._show_words(still)
         self._allow(not still)
         shown = () if still else self._moved.notes

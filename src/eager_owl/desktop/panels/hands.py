@@ -10,7 +10,7 @@ from eager_owl.desktop.theme import text_font
 from eager_owl.desktop.widgets.fields import choices, in_a_row, number, short_line, show_value
 from eager_owl.desktop.widgets.rows import Button, quiet_label
 from eager_owl.session.open_solo import OpenSolo
-from eager_owl.session.placing import PAIN_WORDS, STYLES, Way, find_cautions, strings_known
+from eager_owl.session.placing import FINGERS, PAIN_WORDS, STYLES, Way, find_cautions, strings_known
 from eager_owl.session.session import Session
 from eager_owl.solo.document import Solo
 from eager_owl.solo.edits import choose_picking
@@ -75,6 +75,19 @@ class Hands(Panel):
         self.picking.activated.connect(self._choose_picking)
         layout.addWidget(self.picking)
         self._crossings = self.quiet()
+        self.heading("Your hand")
+        self._hand = self.quiet()
+        self.fingers = choices("Fingers")
+        self.fingers.addItems([f"{name}   Alt F" for name in FINGERS])
+        self.fingers.activated.connect(lambda: session.hand.next_fingers())
+        layout.addWidget(self.fingers)
+        self.hand_button, self.forget_button = Button("Use it not   Alt H"), Button("Forget it   Alt ⇧ H")
+        self.hand_button.clicked.connect(lambda: session.hand.toggle())
+        self.forget_button.clicked.connect(lambda: session.hand.forget())
+        for button in (self.hand_button, self.forget_button):
+            button.setProperty("close", True)
+        layout.addWidget(in_a_row(self.hand_button, self.forget_button))
+        session.hand.changed.connect(self._hand_changed)
         self.heading("Mind more than")
         self.reach, self.rest = short_line("Comfortable reach in mm"), short_line("Minutes until a rest")
         reach_row = in_a_row(self.reach, QLabel("mm of reach,"), self.rest, QLabel("min"))
@@ -93,6 +106,7 @@ class Hands(Panel):
         self._show_ways(opened)
         self.picking.setCurrentIndex(max(self.picking.findData(opened.solo.picking), 0))
         self._crossings.setText(_picking_words(opened))
+        self._show_hand()
         cautions = find_cautions(notes, opened.solo.instrument, self.session.resting.limits)
         words = [f"• {caution.words}." for caution in cautions[:3]]
         self._cautions.setText("\n".join([*words, PAIN_WORDS]))
@@ -106,6 +120,18 @@ class Hands(Panel):
     def _turn(self) -> None:
         if self.opened is not None and self.isVisible():
             self._show_ways(self.opened)
+
+    def _hand_changed(self) -> None:
+        if self.opened is not None and self.isVisible():
+            self.refresh()
+
+    def _show_hand(self) -> None:
+        hand = self.session.hand
+        self._hand.setText(hand.words)
+        self.fingers.setCurrentIndex(list(FINGERS).index(hand.fingers))
+        self.hand_button.setText(f"{'Do not use it' if hand.on else 'Use it'}   Alt H")
+        for button in (self.hand_button, self.forget_button):
+            button.setVisible(bool(hand.lessons))
 
     def _choose_picking(self) -> None:
         name = self.picking.currentData()
