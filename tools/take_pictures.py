@@ -11,7 +11,7 @@ from pathlib import Path
 FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
-for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
     os.environ[name] = tempfile.mkdtemp()
 
 from PySide6.QtWidgets import QApplication  # noqa: E402

@@ -9,6 +9,7 @@ from eager_owl.session.bringing_in import BringingIn
 from eager_owl.session.chords import Chords
 from eager_owl.session.jobs import Job, Jobs
 from eager_owl.session.keeping import Keeping
+from eager_owl.session.neck_maps import NeckMaps
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.player import Player
 from eager_owl.session.players_hand import PlayersHand
@@ -69,6 +70,7 @@ class Session:
         self.keeping = Keeping(self)
         self.ways = WaysLookedAt(self)
         self.hand = PlayersHand(self)
+        self.maps = NeckMaps(self)
         self.chords = Chords(self)
         self.resting = Resting(self)
         self.writing = Writing(self)

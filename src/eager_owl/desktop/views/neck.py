@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import color, head_font, text_font, worn
 from eager_owl.session import editing
+from eager_owl.session.neck_maps import NeckMap
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import (
     Stand,
@@ -30,6 +31,7 @@ _LOW_PX = 175  # a lower neck has less over its strings and under them
 _NAME_PX = 14
 _NUT_PX = 30  # room for open strings
 _FEWEST_FRETS = 8
+_A_POSITION = 30  # a map of more spots goes over the whole neck
 _LARGE_PX = 330  # from this height on everything is drawn larger, and the key's box is shown
 
 
@@ -42,6 +44,7 @@ class Neck(QWidget):
         self._story = tell_hand((), Instrument())
         self._frets = (0, 12)
         self._dragged: tuple[Note, QPointF] | None = None
+        session.maps.changed.connect(self.refresh)
         self.setMinimumSize(400, 140)
         self.setAccessibleName("Neck")
 
@@ -85,6 +88,8 @@ class Neck(QWidget):
         assert self._open is not None
         shown = [*self._open.notes, *self._open.view.tried]
         frets = [n.fret for n in shown if n.fret is not None]
+        if (laid := self._session.maps.now) is not None and len(laid.spots) < _A_POSITION:
+            frets += [fret for _, fret in laid.spots]
         if not frets:
             return 0, 12
         low, high = max(min(frets) - 2, 0), max(frets) + 2
@@ -161,6 +166,8 @@ class Neck(QWidget):
             )
             if shape := shape_under(self._open.solo, here, before):
                 parts.append(shape)
+        if words := self._session.maps.words:
+            parts.insert(0, f"map: {words}")
         parts.append(price_words(self._story))
         return pretty(" · ".join(parts))
 
@@ -230,8 +237,14 @@ class Neck(QWidget):
             painter.drawText(QPointF(names_x, y + 5), pretty(pitch_class_name(pitch)))
 
     def _paint_box(self, painter: QPainter) -> None:
-        """Where there is room: the spots of the key's pentatonic box under the hand, roots as rings."""
+        """The map that is looked at, with its degrees; or where there is room the spots of the key's pentatonic box
+
+        under the hand. Roots are rings.
+        """
         assert self._open is not None
+        if (laid := self._session.maps.now) is not None:
+            self._paint_map(painter, laid)
+            return
         stand = self._stand()
         if self.height() < _LARGE_PX or stand is None:
             return
@@ -240,6 +253,21 @@ class Neck(QWidget):
             painter.setPen(QPen(color(worn().string), 2) if root else Qt.PenStyle.NoPen)
             painter.setBrush(Qt.BrushStyle.NoBrush if root else color(worn().string))
             painter.drawEllipse(centre, 7 if root else 4, 7 if root else 4)
+
+    def _paint_map(self, painter: QPainter, laid: NeckMap) -> None:
+        """Every spot of a map in sight as a disc with its degree, the root's with a ring around it."""
+        low, high = self._frets
+        painter.setFont(text_font(themes.SMALL))
+        for (string, fret), label in laid.spots.items():
+            if not low <= fret <= high:
+                continue
+            spot = self.spot(string, fret)
+            radius = min(spot.width() / 2, 12.0)
+            painter.setPen(QPen(color(worn().ink), 2.4) if label == "R" else QPen(color(worn().string), 1))
+            painter.setBrush(color(worn().cell))
+            painter.drawEllipse(spot.center(), radius, radius)
+            painter.setPen(color(worn().ink))
+            painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, pretty(label))
 
     def _paint_window(self, painter: QPainter) -> None:
         """The hand's four frets, and how far two fingers lie apart in it."""
