@@ -180,6 +180,47 @@ class PlaceAndExplain(Commands):
         self.assertEqual((found[0]["string"], found[0]["fret"]), (4, 17))
         self.assertNotIn("string", found[1])
 
+    def test_explain_needs_no_chart_and_says_where_bends_land_and_what_happens(self) -> None:
+        out = self.folder / "explained.json"
+        self.assertEqual(self.run_cli("explain", self.notes(), "--out", out, "--key", "F blues")[0], 0)
+        rows = json.loads(out.read_text())["notes"]
+        self.assertTrue(all("interval_key" in row and "chord" not in row and row["role"] for row in rows))
+        self.assertEqual(self.run_cli("explain", self.notes(), "--out", out)[0], 0)
+        content = json.loads(out.read_text())
+        self.assertFalse(any("role" in row or "source" in row for row in content["notes"]))
+        bent = {"onset": 0.0, "duration": 0.9, "pitch": 67, "techniques": [{"name": "bend", "semitones": 2.0}]}
+        line = [
+            bent,
+            *({"onset": 1.0 + 0.5 * i, "duration": 0.4, "pitch": p} for i, p in enumerate((65, 64, 67, 69))),
+        ]
+        path, chart = self.folder / "bent.json", self.folder / "two.txt"
+        path.write_text(json.dumps({"format": "eager-owl/notes", "version": 1, "notes": line}))
+        chart.write_text("| F7 | C7 |")
+        words = ("--key", "F major", "--chart", chart, "--bpm", 120, "--beats-per-bar", 2)
+        self.assertEqual(self.run_cli("explain", path, "--out", out, *words)[0], 0)
+        content = json.loads(out.read_text())
+        first = content["notes"][0]
+        self.assertEqual((first["interval_key"], first["interval_key_landing"]), ("2", "3"))
+        self.assertEqual(first["interval_chord_landing"], "3")
+        self.assertTrue(all(1 <= i <= 5 for event in content["events"] for i in event["notes"]))
+        self.assertTrue(all(event["kind"] and event["words"] for event in content["events"]))
+
+    def test_six_eight_is_counted_in_dotted_beats_unless_two_are_asked_for(self) -> None:
+        out = self.folder / "explained.json"
+        line = [{"onset": 0.2 * i, "duration": 0.15, "pitch": p} for i, p in enumerate((65, 68, 72, 70, 73, 77))]
+        path, chart = self.folder / "six.json", self.folder / "six.txt"
+        path.write_text(json.dumps({"format": "eager-owl/notes", "version": 1, "notes": line}))
+        chart.write_text("| Fm Bbm |")
+        told = {}
+        for extra in ((), ("--division", 2)):
+            words = ("--chart", chart, "--bpm", 300, "--beats-per-bar", 6, *extra)
+            self.assertEqual(self.run_cli("explain", path, "--out", out, *words)[0], 0)
+            told[extra] = [note["chord"] for note in json.loads(out.read_text())["notes"]]
+        self.assertEqual(told[()], ["Fm"] * 3 + ["Bbm"] * 3)
+        self.assertEqual(told["--division", 2], told[()], "half a bar is half a bar")
+        self.assertEqual(cli._grid(cli._parser().parse_args(["explain", "x", "--out", "y", "--bpm", "300",
+                                                             "--beats-per-bar", "12"])).meter, "12/8")  # fmt: skip
+
     def test_explain(self) -> None:
         out = self.folder / "explained.json"
         words = ("--chart", self.chart(), "--key", "F minor", "--bpm", 120, "--school", "chord-by-chord")

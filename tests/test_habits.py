@@ -11,6 +11,7 @@ from eager_owl.neck.habits import Home, homes, in_first_frets, points_at_open, r
 from eager_owl.neck.measures import (
     build_lattice,
     finger_measures,
+    finger_step_measures,
     home_measures,
     read_strokes,
     state_measures,
@@ -109,10 +110,11 @@ class Measures(unittest.TestCase):
         rows = [found[1] for group in groups if (found := playable(notes, group, GUITAR, {})) is not None]
         lattice = build_lattice(read_strokes(notes, groups, GUITAR), rows, None)
         _, by_home = home_measures(lattice, Home(0, 0.0, 60), GUITAR)
-        measures = (*state_measures(lattice), *finger_measures(lattice), *by_home, *step_measures(lattice, 1, 3))
+        steps = (*step_measures(lattice, 1, 3), *finger_step_measures(lattice, 1, 3))
+        measures = (*state_measures(lattice), *finger_measures(lattice), *by_home, *steps)
         # What the player asked for is measured where the solver is told.
-        self.assertEqual({name for name, _ in measures} | {"from_fret"}, set(ROWS))
-        for name, measure in step_measures(lattice, 1, 3):
+        self.assertEqual({name for name, _ in measures} | {"from_fret", "from_box"}, set(ROWS))
+        for name, measure in steps:
             self.assertEqual(measure.shape[0], 2, name)
             self.assertTrue(np.isfinite(measure).all(), name)
         self.assertEqual(len(Costs().home), 12)

@@ -13,7 +13,7 @@ from eager_owl.neck import picking
 from eager_owl.neck.cautions import PAIN_WORDS, Limits, find_cautions, rest_words
 from eager_owl.neck.fingering import find_fingering, with_places
 from eager_owl.neck.moving import move_phrase
-from eager_owl.neck.picking import STYLES, awkward_crossings, propose_picking
+from eager_owl.neck.picking import STYLES, awkward_crossings, find_sweeps, propose_picking
 from eager_owl.neck.shapes import arpeggio_name, pentatonic_box, position_name, root_cells, shape_words
 from eager_owl.neck.strings_heard import calibrate, sounds_elsewhere, string_shares
 from eager_owl.solo.document import Instrument, Note
@@ -85,8 +85,24 @@ class Picking(unittest.TestCase):
 
     def test_hybrid_takes_a_finger_over_a_skip(self) -> None:
         skips = at((5, 7), (2, 8), (5, 7), (2, 8), beat_s=0.15)
-        self.assertIn("finger", propose_picking(skips, "hybrid"))
-        self.assertNotIn("finger", propose_picking(skips, "economy"))
+        self.assertIn("middle", propose_picking(skips, "hybrid"))
+        self.assertNotIn("middle", propose_picking(skips, "economy"))
+
+    def test_bare_fingers_take_a_string_each_and_turn_by_turn_on_one(self) -> None:
+        notes = at((5, 7), (3, 7), (2, 8), (1, 7), (2, 8), (2, 8), (2, 8), (6, 5), (6, 5))
+        told = ["thumb", "index", "middle", "ring", "middle", "index", "middle", "thumb", "thumb"]
+        self.assertEqual(propose_picking(notes, "fingers"), told)
+        notes[1] = replace(notes[1], stroke="ring")
+        self.assertEqual(propose_picking(notes, "fingers")[1], "ring")
+
+    def test_three_strings_in_one_move_are_a_sweep(self) -> None:
+        arpeggio = at((4, 7), (3, 5), (2, 5), (1, 5), beat_s=0.12)
+        self.assertEqual(find_sweeps(arpeggio, ["down"] * 4), [(0, 1, 2, 3)])
+        self.assertEqual(find_sweeps(arpeggio, ["down", "up", "down", "up"]), [])
+        slow = at((4, 7), (3, 5), (2, 5), (1, 5), beat_s=0.6)
+        self.assertEqual(find_sweeps(slow, ["down"] * 4), [])
+        skipping = at((6, 7), (4, 5), (2, 5), beat_s=0.12)
+        self.assertEqual(find_sweeps(skipping, ["down"] * 3), [])
 
     def test_beats_lead_and_the_players_stroke_is_kept(self) -> None:
         notes = at((2, 5), (2, 6), (2, 8), (2, 6))
@@ -101,7 +117,10 @@ class Picking(unittest.TestCase):
         self.assertEqual(awkward_crossings(at((5, 5), (2, 5), beat_s=0.15), ["down", "up"]), [1])
         self.assertEqual(awkward_crossings(at((5, 5), (2, 5), beat_s=0.6), ["down", "up"]), [])
 
-    @given(st.lists(st.integers(1, 6), min_size=1, max_size=6), st.sampled_from(list(STYLES)))
+    @given(
+        st.lists(st.integers(1, 6), min_size=1, max_size=6),
+        st.sampled_from([name for name, style in STYLES.items() if not style.bare]),
+    )
     @settings(max_examples=25, deadline=None)
     def test_no_sequence_is_cheaper(self, strings: list[int], style: str) -> None:
         notes, costs = at(*((string, 5) for string in strings), beat_s=0.15), STYLES[style]
@@ -113,7 +132,7 @@ class Picking(unittest.TestCase):
                 total += picking._turn_cost(notes[i - 1], ways[i - 1], note, way, costs) if i else 0.0
             return total
 
-        least = min(price(ways) for ways in itertools.product(("down", "up", "finger"), repeat=len(notes)))
+        least = min(price(ways) for ways in itertools.product(("down", "up", "middle"), repeat=len(notes)))
         self.assertAlmostEqual(price(tuple(propose_picking(notes, style))), least)
 
 
@@ -175,6 +194,20 @@ class Moving(unittest.TestCase):
         self.assertTrue(low.refusals)
         high = move_phrase(line(64, 67, 69), GUITAR, from_fret=12)
         self.assertGreaterEqual(min(n.fret or 0 for n in high.notes), 9)
+
+    def test_a_shape_is_kept_up_the_neck_and_across(self) -> None:
+        shape = [replace(n, finger=g) for n, g in zip(at((4, 7), (3, 5), (2, 5)), (3, 1, 1), strict=True)]
+        up = move_phrase(shape, GUITAR, 3, keep_shape=True)
+        self.assertEqual([(n.string, n.fret, n.finger) for n in up.notes], [(4, 10, 3), (3, 8, 1), (2, 8, 1)])
+        across = move_phrase(shape, GUITAR, -5, strings={3, 4, 5}, keep_shape=True)
+        self.assertEqual([n.string for n in across.notes], [5, 4, 3])
+        self.assertEqual([n.finger for n in across.notes], [3, 1, 1])
+        self.assertEqual([n.pitch for n in across.notes], [n.pitch - 5 for n in shape])
+
+    def test_what_a_shape_cannot_reach_is_told(self) -> None:
+        opened = [*at((1, 0), finger=0), *at((1, 20), finger=1)]
+        moved = move_phrase(opened, GUITAR, 3, keep_shape=True)
+        self.assertEqual(set(moved.refusals), {0, 1})
 
     def test_pins_hold_only_where_nothing_moves(self) -> None:
         notes = [replace(line(64)[0], string=4, fret=14).pinned("place")]

@@ -5,11 +5,13 @@ from dataclasses import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 
 from eager_owl.session.placing import PAIN_WORDS, tell_hand, whole_words
-from eager_owl.solo.document import Instrument, fret_mm
+from eager_owl.solo.document import Instrument, Note, fret_mm, with_notes
 from eager_owl.solo.store import from_json, to_json
 from eager_owl.solo.tunings import TUNINGS
+from tests.support import line
 from tests.windows import CTRL, KEY, SHIFT, WindowCase
 
 
@@ -21,6 +23,55 @@ class PlacingCase(WindowCase):
     @property
     def spots(self) -> list[tuple[int | None, int | None]]:
         return [(note.string, note.fret) for note in self.opened.notes]
+
+
+class Doubts(PlacingCase):
+    """Where another way is nearly as good, that is a doubt like any other."""
+
+    def in_doubt(self) -> Note:
+        """A solo of a few notes that can be played as well elsewhere."""
+        phrase = self.opened.phrase
+        assert phrase is not None
+        start = phrase.start + 0.1
+        notes = [replace(note, onset=start + note.onset) for note in line(64, 65, 67, 65)]
+        self.opened.do(
+            "another tune",
+            lambda solo: replace(with_notes(solo, notes), key_text="G major"),
+            [note.id for note in notes],
+        )
+        self.settle()
+        doubtful = [note for note in self.opened.notes if note.place_in_doubt is not None]
+        self.assertEqual(len(doubtful), 1)
+        return doubtful[0]
+
+    def test_one_note_of_the_phrase_is_in_doubt_and_e_takes_the_other_place(self) -> None:
+        note = self.in_doubt()
+        self.assertIn(note.id, [doubt.id for doubt in self.opened.answers.doubts])
+        other = note.place_in_doubt
+        self.opened.select([note.id])
+        self.press(KEY.Key_E)
+        self.settle()
+        taken = self.opened.solo.note(note.id)
+        self.assertEqual((taken.string, taken.fret), other)
+        self.assertIn("place", taken.pins)
+        self.assertFalse([note for note in self.opened.notes if note.place_in_doubt is not None])
+
+    def test_z_says_that_it_is_right(self) -> None:
+        note = self.in_doubt()
+        self.opened.select([note.id])
+        self.press(KEY.Key_Z)
+        self.settle()
+        self.assertIn("place", self.opened.solo.note(note.id).pins)
+        self.assertEqual((self.opened.solo.note(note.id).string, note.string), (note.string, note.string))
+
+    def test_it_is_told_and_kept(self) -> None:
+        note = self.in_doubt()
+        self.opened.select([note.id])
+        self.settle()
+        words = " ".join(label.text() for label in self.window.findChildren(QLabel) if label.isVisible())
+        self.assertIn("two ways nearly as good", words)
+        again = from_json(to_json(self.opened.solo), "again")
+        self.assertEqual(again.note(note.id).other_place, note.other_place)
 
 
 class Ways(PlacingCase):

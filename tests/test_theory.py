@@ -82,6 +82,38 @@ class KeysAndScales(unittest.TestCase):
         self.assertEqual(parse_key("D minor").names[1], "C#")
         self.assertEqual(parse_key("Eb minor").name, "Eb minor")
 
+    def test_keys_as_players_name_them(self) -> None:
+        for text, name, mode in (
+            ("E blues", "E blues", "major"),
+            ("e Blues", "E blues", "major"),
+            ("A minor blues", "A minor blues", "minor"),
+            ("A Dorian", "A Dorian", "minor"),
+            ("g mixolydian mode", "G Mixolydian", "major"),
+            ("D minor, harmonic", "D harmonic minor", "minor"),
+            ("E Phrygian", "E Phrygian", "minor"),
+            ("C ionian", "C major", "major"),
+        ):
+            key = parse_key(text)
+            self.assertEqual((key.name, key.mode), (name, mode), text)
+            self.assertEqual(parse_key(key.name), key)
+
+    def test_the_tonic_stays_as_it_was_written_where_a_signature_can_be(self) -> None:
+        self.assertEqual(parse_key("Gb blues").name, "Gb blues")
+        self.assertEqual(parse_key("F# major"), parse_key("Gb major"))
+        self.assertEqual(parse_key("Db minor").name, "C# minor")  # eight flats
+        self.assertEqual(parse_key("Gb major").moved(2).name, "Ab major")
+
+    def test_signatures(self) -> None:
+        told = {"C major": 0, "A minor": 0, "D Dorian": 0, "G Mixolydian": 0, "E Phrygian": 0, "F Lydian": 0,
+                "A blues": 3, "A minor blues": 0, "D harmonic minor": -1, "Gb major": -6}  # fmt: skip
+        self.assertEqual({text: parse_key(text).fifths for text in told}, told)
+
+    def test_what_belongs_to_a_key(self) -> None:
+        self.assertIn(6, parse_key("A Dorian").pitch_classes)
+        self.assertNotIn(5, parse_key("A Dorian").pitch_classes)
+        self.assertTrue({0, 1} <= parse_key("A blues").pitch_classes, "both thirds")
+        self.assertTrue({8, 6} <= parse_key("A minor").pitch_classes, "the raised sixth and seventh")
+
     def test_bad_key(self) -> None:
         for text in ("", "H minor", "F blues-ish", "minor"):
             with self.assertRaisesRegex(ValueError, "is not a key"):

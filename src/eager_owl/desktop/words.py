@@ -67,6 +67,11 @@ def in_chord_words(reason: Reason) -> str:
     return f"{words}: {reason.role}"
 
 
+def place_words(string: int | None, fret: int | None) -> str:
+    """Where a note is played, in words."""
+    return f"string {string}, fret {fret}" if string else "no place on this neck"
+
+
 def mark_text(note: Note) -> str:
     """The short tab sign drawn over a note's arrival: h, p, t, / or \\, with a question mark where it is in doubt."""
     arrival = note.technique(*LEGATO)

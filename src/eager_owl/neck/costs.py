@@ -83,6 +83,8 @@ class Costs:
     # Legato wants its string: a hammer-on, pull-off, slide or trill on another one is not one.
     legato_elsewhere: float = 30.0
     slide_other_finger: float = 0.76
+    # A finger that is down already can't hammer on, or be pulled off to.
+    legato_same_finger: float = 6.0
     # A string change in a line that slides, times the share of slides around.
     slide_line: float = 2.75
     # In a quick run up or down a scale: leaving a string before its third note, staying for a fourth.
@@ -95,6 +97,8 @@ class Costs:
     picked_stays: float = 0.26
     # Away from where the player said to be, per fret.
     from_fret: float = 0.5
+    # Away from the box of a neighbouring phrase that the player put there, per fret, where the line does not slide.
+    from_box: float = 0.03
     # Per fret of the hand up the neck (a player's own liking), under the fifth fret, and above the twelfth.
     up_neck: float = 0.0
     low_neck: float = 0

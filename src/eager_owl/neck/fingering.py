@@ -21,6 +21,7 @@ from eager_owl.neck.measures import (
     Measure,
     build_lattice,
     finger_measures,
+    finger_step_measures,
     home_measures,
     read_strokes,
     state_measures,
@@ -34,6 +35,9 @@ _CHUNK = 64  # steps costed at once: enough for NumPy, little enough for memory
 _CANDIDATES = 512  # alternatives looked at together
 _DIFFERENT = 0.3  # an alternative differs from every other in this share of its notes
 _NEVER = 1e9
+# Where on the neck a place is says nothing of the finger that takes it.
+_OF_PLACES = frozenset({"low_neck", "high_neck", "up_neck"})
+BOX_FRETS = 5  # another box is another box, however far away
 
 
 @dataclass(frozen=True)
@@ -63,8 +67,9 @@ class Fingering:
 class Around:
     """What bears on a phrase from outside it, None where nothing does.
 
-    `from_fret` is where the player wants the hand; `hand_before` and `hand_after` where it stands before the phrase
-    and must be after it; `sounds` what the sound says against each string, as negative log-likelihood of shape
+    `from_fret` is where the player wants the hand; `box` where it stands in a neighbouring phrase that the player put
+    there, which pulls on what does not slide; `hand_before` and `hand_after` where it stands before the phrase and
+    must be after it; `sounds` what the sound says against each string, as negative log-likelihood of shape
     (notes, strings).
     """
 
@@ -72,6 +77,7 @@ class Around:
     hand_before: int | None = None
     hand_after: int | None = None
     sounds: NDArray[np.float64] | None = None
+    box: int | None = None
 
 
 @dataclass(frozen=True)
@@ -84,12 +90,14 @@ class _Problem:
     own: NDArray[np.float64]  # (homes, strokes, states)
     costs: Costs
     refusals: dict[int, str]
+    settled: bool = False  # the places are, and only fingers are sought
 
     def steps(self, first: int, last: int) -> NDArray[np.float32]:
         """Costs of the steps into strokes first to last - 1, shape (steps, states before, states)."""
         lattice = self.lattice
         total = np.zeros((last - first, lattice.exists.shape[1], lattice.exists.shape[1]), dtype=np.float32)
-        for name, measure in step_measures(lattice, first, last):
+        of_fingers = finger_step_measures(lattice, first, last) if self.settled else ()
+        for name, measure in chain(step_measures(lattice, first, last), of_fingers):
             if weight := getattr(self.costs, name):
                 total += np.float32(weight) * measure
         return total
@@ -178,8 +186,9 @@ def _with_fingers(
         for stroke in problem.lattice.members
     ]
     lattice = build_lattice(problem.lattice, rows, sounds)
-    own = _added(problem.costs, chain(state_measures(lattice), finger_measures(lattice)), lattice)
-    fingers = replace(problem, rows=rows, lattice=lattice, own=own[None])
+    measures = chain(state_measures(lattice), finger_measures(lattice))
+    own = _added(problem.costs, (each for each in measures if each[0] not in _OF_PLACES), lattice)
+    fingers = replace(problem, rows=rows, lattice=lattice, own=own[None], settled=True)
     totals, backs = _forward(fingers)
     path = _walk_back(backs, 0, int(totals[-1][0].argmin()))
     return replace(found, places=_places(fingers, len(notes), path))
@@ -235,6 +244,9 @@ def _pose(
     own = _added(costs, state_measures(lattice), lattice)
     if around.from_fret is not None:
         own += costs.from_fret * np.abs(lattice.position - around.from_fret) * (lattice.stopped > 0)
+    if around.box is not None:
+        away = np.minimum(np.abs(lattice.position - around.box), BOX_FRETS) * (1 - lattice.slides[:, None])
+        own += costs.from_box * away * (lattice.stopped > 0)
     for stroke, hand in ((0, around.hand_before), (-1, around.hand_after)):
         if hand is not None:
             way = np.abs(lattice.position[stroke] - hand)

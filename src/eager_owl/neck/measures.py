@@ -217,6 +217,15 @@ def finger_measures(lattice: Lattice) -> Iterator[Measure]:
     yield "bend_without_ring", _SURE * (bent & (lattice.finger != 3))
 
 
+def finger_step_measures(lattice: Lattice, first: int, last: int) -> Iterator[Measure]:
+    """What steps ask by the fingers alone, once places are settled, shape as of `step_measures`."""
+    before, after = slice(first - 1, last - 1), slice(first, last)
+    finger, following = lattice.finger[before][:, :, None], lattice.finger[after][:, None, :]
+    along = lattice.string[before][:, :, None] == lattice.string[after][:, None, :]
+    bound = (lattice.surely_legato * ~lattice.slid * (lattice.rest_s < REST_S))[after][:, None, None]
+    yield "legato_same_finger", _SURE * bound * ((finger == following) & (finger > 0) & along)
+
+
 def home_measures(lattice: Lattice, home: Home, instrument: Instrument) -> tuple[NDArray[np.int16], list[Measure]]:
     """Frets (0 to 11) of each state's hand above the home's root on the thinnest string, and measures by the home:
 

@@ -34,12 +34,17 @@ def move_phrase(
     strings: Collection[int] | None = None,
     costs: Costs | None = None,
     key: Key | None = None,
+    keep_shape: bool = False,
 ) -> Moved:
     """Transpose placed notes by semitones and place them anew: near a fret, on a set of strings, if asked.
+
+    Or with their shape kept: the same fingers, so many frets up, or on other strings as far as the tuning allows.
 
     What was pinned to a place stays pinned only where nothing moves. Notes that only a string outside the set has
     are refused. Ids and measurements stay.
     """
+    if keep_shape:
+        return _in_shape(notes, instrument, semitones, strings)
     still = semitones == 0 and from_fret is None and strings is None
     lifted = [
         replace(note, pitch=note.pitch + semitones, pins=note.pins if still else note.pins - {"place", "finger"})
@@ -59,6 +64,44 @@ def move_phrase(
             placed[i] = replace(note, string=None, fret=None, finger=None)
     before, after = tell_hand(notes, instrument), tell_hand(placed, instrument)
     return Moved(tuple(placed), refusals, tuple(_changes(notes, placed, before, after, len(refusals))))
+
+
+def _in_shape(
+    notes: Sequence[Note], instrument: Instrument, semitones: int, strings: Collection[int] | None
+) -> Moved:
+    """The notes with the fingers they have, as many strings on as lets most of them sound, near where they were."""
+    allowed = set(range(1, len(instrument.tuning) + 1) if strings is None else strings)
+    ways = [
+        [_shifted(note, instrument, semitones, across, allowed) for note in notes]
+        for across in ([0] if strings is None else range(-len(instrument.tuning) + 1, len(instrument.tuning)))
+    ]
+    best = min(ways, key=lambda way: (sum(note is None for note in way), _bent_shape(notes, way)))
+    placed, refusals = [], {}
+    for i, (note, there) in enumerate(zip(notes, best, strict=True)):
+        if there is None:
+            refusals[i] = "its shape has no place there"
+        lost = replace(note, pitch=note.pitch + semitones, string=None, fret=None, finger=None)
+        placed.append(lost if there is None else there)
+    before, after = tell_hand(notes, instrument), tell_hand(placed, instrument)
+    return Moved(tuple(placed), refusals, tuple(_changes(notes, placed, before, after, len(refusals))))
+
+
+def _shifted(
+    note: Note, instrument: Instrument, semitones: int, across: int, allowed: Collection[int]
+) -> Note | None:
+    """A note so many strings on and semitones up with the same finger, or None; an open string stays what it is."""
+    string = (note.string or 0) + across
+    fret = instrument.fret_of(string, note.pitch + semitones) if string in allowed and note.string else None
+    if fret is None or (fret <= instrument.capo) != (note.finger == 0):
+        return None
+    pins = note.pins - {"place", "finger"}
+    return replace(note, pitch=note.pitch + semitones, string=string, fret=fret, pins=pins)
+
+
+def _bent_shape(notes: Sequence[Note], way: Sequence[Note | None]) -> int:
+    """By how many frets notes lie otherwise to each other than in the shape, and the way it has gone."""
+    moves = [(there.fret or 0) - (note.fret or 0) for note, there in zip(notes, way, strict=True) if there]
+    return 24 * (max(moves) - min(moves)) + abs(moves[0]) if moves else 0
 
 
 def _changes(

@@ -2,23 +2,30 @@
 
 A pick that has struck down lies under its string, one that has struck up over it. Going on to another string it
 need not be lifted over one where it already lies on the way ("free"): a downstroke to a thinner string and down
-again, an upstroke to a thicker one and up again, as in a sweep. Between strings the pick turns inside the pair
-(up on the thicker, down on the thinner, or the other way) or outside it; players find inside turns the awkward ones.
+again, an upstroke to a thicker one and up again; three such in quick succession are a sweep. Between strings the
+pick turns inside the pair (up on the thicker, down on the thinner, or the other way) or outside it; players find
+inside turns the awkward ones.
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from eager_owl.solo.document import Note, Stroke, struck_together
+from eager_owl.solo.document import PLUCKED, Note, Stroke, struck_together
 from eager_owl.solo.techniques import LEGATO
 
 _QUICK_S = 0.25  # slower than this a pick goes wherever it likes
 _REST_S = 0.6
+_SWEEP = 3
+# What plucks each string, the thinnest first; the thumb all others.
+_FINGER_OF: dict[int, Stroke] = {1: "ring", 2: "middle", 3: "index"}
 
 
 @dataclass(frozen=True)
 class PickingStyle:
-    """What a style finds costly: one way twice on a string, off the beat's way, inside turns, skips, fingers."""
+    """What a style finds costly: one way twice on a string, off the beat's way, inside turns, skips, fingers.
+
+    `bare` hands have no pick.
+    """
 
     name: str
     creed: str
@@ -28,6 +35,7 @@ class PickingStyle:
     inside: float
     skip: float
     finger: float
+    bare: bool = False
 
 
 STYLES = {
@@ -36,6 +44,9 @@ STYLES = {
         PickingStyle("alternate", "Down and up by turns, whatever the string.", 3.0, 0.5, 3.0, 0.3, 0.2, 9.0),
         PickingStyle("economy", "To the next string the way the pick already goes.", 3.0, 0.2, -0.6, 0.8, 0.4, 9.0),
         PickingStyle("hybrid", "A finger for the string that is skipped to.", 3.0, 0.3, 0.6, 0.6, 1.2, 0.8),
+        PickingStyle(
+            "fingers", "Thumb for the thick strings, fingers for the thin.", 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, True
+        ),
     )
 }
 
@@ -47,16 +58,18 @@ def propose_picking(notes: Sequence[Note], style: str, beats: Sequence[float] | 
     that the player gave (`note.stroke`) is kept. The cheapest sequence, by dynamic programming.
     """
     costs = STYLES[style]
+    if costs.bare:
+        return _plucked(notes)
     groups = [group for group in struck_together(notes) if _is_struck(notes[group[0]])]
     result: list[Stroke | None] = [None] * len(notes)
     if not groups:
         return result
-    ways: tuple[Stroke, ...] = ("down", "up", "finger")
+    ways: tuple[Stroke, ...] = ("down", "up", "middle")
     totals: dict[Stroke, float] = {}
     backs: list[dict[Stroke, Stroke]] = []
     for number, group in enumerate(groups):
         note = notes[group[0]]
-        allowed = ways if note.stroke is None else (note.stroke,)
+        allowed: tuple[Stroke, ...] = ways if note.stroke is None else (note.stroke,)
         own = {way: _own_cost(way, note, costs, beats[group[0]] if beats is not None else None) for way in allowed}
         if number == 0:
             # Nothing leads here: the first is struck down, unless the beat says otherwise.
@@ -76,6 +89,43 @@ def propose_picking(notes: Sequence[Note], style: str, beats: Sequence[float] | 
             result[index] = way
         way = backs[number - 1][way] if number else way
     return result
+
+
+def _plucked(notes: Sequence[Note]) -> list[Stroke | None]:
+    """A finger of the plucking hand for each note: the thumb on the thick strings, above it a finger a string, two by
+
+    turns where a string comes again.
+    """
+    picked: list[Stroke | None] = []
+    last: tuple[int, Stroke] | None = None
+    for note in notes:
+        if not _is_struck(note) or note.string is None:
+            picked.append(None)
+            continue
+        way: Stroke = note.stroke or _FINGER_OF.get(note.string, "thumb")
+        if note.stroke is None and last == (note.string, way) and way != "thumb":
+            way = "middle" if way == "index" else "index"
+        picked.append(way)
+        last = note.string, way
+    return picked
+
+
+def find_sweeps(notes: Sequence[Note], picked: Sequence[Stroke | None]) -> list[tuple[int, ...]]:
+    """Runs of three strokes and more, by index, that the pick makes in one move over neighbouring strings."""
+    found: list[tuple[int, ...]] = []
+    run: list[int] = []
+    for i, way in enumerate(picked):
+        if way is None:
+            continue
+        if run:
+            before, note = notes[run[-1]], notes[i]
+            _, skipped, free = _crossing(before, picked[run[-1]] or way, note, way)
+            if free and not skipped and 0 < note.onset - before.onset < _QUICK_S:
+                run.append(i)
+                continue
+        found += [tuple(run)] * (len(run) >= _SWEEP)
+        run = [i]
+    return found + [tuple(run)] * (len(run) >= _SWEEP)
 
 
 def awkward_crossings(notes: Sequence[Note], picked: Sequence[Stroke | None]) -> list[int]:
@@ -98,7 +148,7 @@ def _is_struck(note: Note) -> bool:
 
 
 def _own_cost(way: Stroke, note: Note, costs: PickingStyle, beat: float | None) -> float:
-    if way == "finger":
+    if way in PLUCKED:
         return costs.finger
     if beat is None:
         return 0.0
@@ -118,7 +168,7 @@ def _turn_cost(before: Note, old: Stroke, note: Note, way: Stroke, costs: Pickin
     cost = costs.inside * inside + costs.skip * skipped
     if free:
         cost += costs.free_crossing
-    elif old == way != "finger":
+    elif old == way and way not in PLUCKED:
         cost += costs.same_way
     return cost * hurry
 
@@ -126,7 +176,7 @@ def _turn_cost(before: Note, old: Stroke, note: Note, way: Stroke, costs: Pickin
 def _crossing(before: Note, old: Stroke, note: Note, way: Stroke) -> tuple[bool, int, bool]:
     """Whether the pick turns inside the strings, how many it skips, and whether it just goes on its way."""
     across = (note.string or 0) - (before.string or 0)
-    if across == 0 or "finger" in (old, way):
+    if across == 0 or old in PLUCKED or way in PLUCKED:
         return False, 0, False
     skipped = max(abs(across) - 1, 0)
     onward: Stroke = "down" if across < 0 else "up"  # a smaller number is the thinner string, nearer the floor

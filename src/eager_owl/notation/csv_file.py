@@ -5,6 +5,7 @@ import io
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import fields, replace
+from typing import get_args
 
 from eager_owl.notation.imported import Complaints, ForeignFileError, Imported, checked, with_phrases
 from eager_owl.reasons.explain import Reason
@@ -19,7 +20,7 @@ COLUMNS = (
 )  # fmt: skip
 _TECHNIQUE = re.compile(r"([a-z_]+)(?:\(([^)]*)\))?$")
 _MEASURES = tuple(field.name for field in fields(Technique) if field.name != "name")
-_STROKES: tuple[Stroke, ...] = ("down", "up", "finger")
+_STROKES: tuple[Stroke, ...] = get_args(Stroke)
 
 
 def write_csv(solo: Solo, notes: Sequence[Note], reasons: Sequence[Reason], strokes: Sequence[Stroke | None]) -> str:

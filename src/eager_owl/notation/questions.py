@@ -29,6 +29,10 @@ def questions_text(solo: Solo, doubtful: Collection[int]) -> str:
             if note.manner_in_doubt is not None:
                 words += f", {manner_words(note.manner)}"
                 others = ", or ".join(filter(None, (others, manner_words(note.manner_in_doubt))))
+            if note.place_in_doubt is not None:
+                string, fret = note.place_in_doubt
+                words += f", on string {note.string}"
+                others = ", or ".join(filter(None, (others, f"string {string}, fret {fret}")))
             asked.append(
                 (
                     note.onset,

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
+from eager_owl.neck.picking import find_sweeps
 from eager_owl.notation.grouping import without_long_rests
 from eager_owl.notation.marks import fret_text, over_text, used_signs
 from eager_owl.notation.score import Event, Measure, write_score
@@ -12,14 +13,15 @@ from eager_owl.reasons.tell import interval_text
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.rhythm.values import Value
-from eager_owl.solo.document import Note, Remark, Solo, Stroke, struck_together
+from eager_owl.solo.document import PLUCKED, Note, Remark, Solo, Stroke, struck_together
 from eager_owl.theory.pitch import pitch_class_name
 
 _CHARACTERS_A_BEAT = 8
 _CHARACTERS_A_SECOND = 14
 _MARGIN = 4  # of a system: the string's name and its bar lines
 _LETTERS = {1: "w", 2: "h", 4: "q", 8: "e", 16: "s", 32: "t"}
-_STROKES = {"down": "d", "up": "u", "finger": "f"}
+_STROKES = {"down": "d", "up": "u", **PLUCKED}
+_SWEPT = ">"  # a stroke that the pick goes on to in one move
 
 
 @dataclass(frozen=True)
@@ -43,13 +45,15 @@ class _Told:
     rows: TabRows
     reasons: Mapping[int, Reason]
     strokes: Mapping[int, Stroke | None]
+    swept: frozenset[int]
     chart: Chart
 
     def under(self, notes: Sequence[Note]) -> list[str]:
         """What stands under a stroke, a word a row."""
         words = []
         if self.rows.hands:
-            words.append(next((_STROKES[s] for note in notes if (s := self.strokes.get(note.id))), ""))
+            stroke = next((_STROKES[s] for note in notes if (s := self.strokes.get(note.id))), "")
+            words.append(_SWEPT if any(note.id in self.swept for note in notes) else stroke)
             words.append("".join(str(note.finger) for note in notes if note.finger))
         if self.rows.reasons:
             told = [self.reasons[note.id] for note in notes if note.id in self.reasons]
@@ -94,7 +98,9 @@ def text_tab(
     if solo.grid:
         facts.append(f"{solo.grid.bpm:g} beats a minute, {solo.grid.beats_per_bar} to the bar")
     head.append(" · ".join(fact for fact in facts if fact))
-    told = _Told(solo, rows, reasons, strokes, solo.chart)
+    sweeps = find_sweeps(solo.notes, [strokes.get(note.id) for note in solo.notes])
+    swept = frozenset(solo.notes[i].id for run in sweeps for i in run[1:])
+    told = _Told(solo, rows, reasons, strokes, swept, solo.chart)
     body: list[str] = []
     inside: set[int] = set()
     for number, phrase in enumerate(solo.phrases, 1):

@@ -187,7 +187,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("finger_4", ("4",), "little finger", "Place and reason", "notes", _finger(4)),
     Command("stroke_down", ("7",), "struck down", "Place and reason", "notes", _stroke("down")),
     Command("stroke_up", ("8",), "struck up", "Place and reason", "notes", _stroke("up")),
-    Command("stroke_finger", ("9",), "plucked with a finger", "Place and reason", "notes", _stroke("finger")),
+    Command("stroke_finger", ("9",), "plucked: thumb, index, middle, ring by turns", "Place and reason", "notes", do.pluck),
     Command("stroke_free", ("0",), "the stroke as proposed", "Place and reason", "notes", _stroke(None)),
     Command("next_placing_school", ("N",), "next way of placing", "Place and reason", "solo", do.next_placing_school),
     Command("next_way", ("Ctrl+Down",), "look at the next way to play it", "Place and reason", "phrase", lambda s: s.ways.next()),

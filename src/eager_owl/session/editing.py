@@ -11,7 +11,7 @@ from eager_owl.session.hearing import carry_note
 from eager_owl.session.placing import placing_schools
 from eager_owl.session.session import Session
 from eager_owl.solo import edits
-from eager_owl.solo.document import STAGES, Note, Solo, Stage, change_notes, change_phrase
+from eager_owl.solo.document import PLUCKED, STAGES, Note, Pin, Solo, Stage, Stroke, change_notes, change_phrase
 from eager_owl.solo.techniques import Manner, TechniqueName
 from eager_owl.theory.words import quoted
 
@@ -105,7 +105,10 @@ def accept(session: Session) -> None:
 
 
 def _accepted(note: Note) -> Note:
-    return note.pinned("pitch") if note.manner_in_doubt is None else note.pinned("pitch", "techniques")
+    pins: list[Pin] = ["pitch"]
+    pins += ["techniques"] if note.manner_in_doubt is not None else []
+    pins += ["place"] if note.place_in_doubt is not None else []
+    return note.pinned(*pins)
 
 
 def walk_phrases(session: Session, by: int) -> None:
@@ -142,10 +145,12 @@ def take_pitch(session: Session, note_id: int, semitones: int) -> None:
 
 
 def take_runner_up(session: Session) -> None:
-    """Take the likeliest other reading of the selected note: of its pitch, or of how it was played."""
+    """Take the likeliest other reading of the selected note: of its pitch, of how it was played, or of where."""
     note = session.solo.selected[0]
     if note.manner_in_doubt is not None and not pitch_in_doubt(note):
         take_manner(session, note.id, note.manner_in_doubt)
+    elif note.place_in_doubt is not None and not pitch_in_doubt(note):
+        set_string(session, note.id, note.place_in_doubt[0])
     elif note.runners_up:
         take_pitch(session, note.id, note.runners_up[0][0] - note.pitch)
     else:
@@ -221,6 +226,15 @@ def next_placing_school(session: Session) -> None:
     name = _after(session.solo.solo.placing_school, list(placing_schools()))
     ids = [note.id for note in session.solo.solo.notes]
     session.solo.do("way of placing", lambda solo: edits.choose_schools(solo, placing=name), ids)
+
+
+def pluck(session: Session) -> None:
+    """Pluck the selected notes with the thumb, or the finger after the one that plucks the first of them."""
+    opened = session.solo
+    fingers: list[Stroke] = [stroke for stroke in PLUCKED if stroke != "finger"]
+    stroke = opened.selected[0].stroke
+    following = fingers[(fingers.index(stroke) + 1) % len(fingers)] if stroke in fingers else fingers[0]
+    opened.do("plucked", lambda solo: edits.set_stroke(solo, opened.view.selection, following))
 
 
 def next_reason_school(session: Session) -> None:

@@ -8,6 +8,8 @@ from eager_owl.theory.pitch import FLAT_NAMES, Names, concert_a_hz, pitch_name, 
 
 # Below this confidence a note stands in the doubt queue.
 DOUBT_BELOW = 0.9
+# Of phrases with another way nearly as good, the share that is played as it was placed (docs/placing.md).
+_NEAR_PLACE_RIGHT = 0.72
 
 
 def key_of(solo: Solo) -> Key | None:
@@ -38,14 +40,15 @@ def pitch_in_doubt(note: Note) -> bool:
 
 
 def is_doubtful(note: Note) -> bool:
-    """Whether it is in doubt what a note is, or how it was played."""
-    return pitch_in_doubt(note) or note.manner_in_doubt is not None
+    """Whether it is in doubt what a note is, how it was played, or where."""
+    return pitch_in_doubt(note) or note.manner_in_doubt is not None or note.place_in_doubt is not None
 
 
 def sureness(note: Note) -> float:
     """Belief in what is least sure of a doubtful note."""
     manner = 1 - note.other_manners[0][1] if note.manner_in_doubt is not None else 1.0
-    return min(note.confidence, manner) if pitch_in_doubt(note) else manner
+    place = 1.0 if note.place_in_doubt is None else _NEAR_PLACE_RIGHT
+    return min(note.confidence if pitch_in_doubt(note) else 1.0, manner, place)
 
 
 def doubts(solo: Solo, phrase: Phrase | None = None) -> list[Note]:

@@ -16,6 +16,7 @@ from eager_owl.neck.moving import Moved as Moved
 from eager_owl.neck.moving import move_phrase
 from eager_owl.neck.picking import STYLES as STYLES
 from eager_owl.neck.picking import awkward_crossings as awkward_crossings
+from eager_owl.neck.picking import find_sweeps as find_sweeps
 from eager_owl.neck.picking import propose_picking
 from eager_owl.neck.preference import FINGERS as FINGERS
 from eager_owl.neck.preference import Hand as Hand
@@ -41,6 +42,11 @@ Spot = tuple[int, int]  # string and fret
 
 # A hand is taken from the phrase before, or to the one after, over a rest of up to this long.
 _HAND_S = 4.0
+# The box of notes that the player put there, so near, is carried on.
+_BOX_S = 12.0
+# A way that costs so little more than the best is nearly as good.
+_NEAR_COST, _NEAR_A_NOTE = 1.0, 0.08
+_PHRASE_NOTES = 64
 _OTHER_WAYS = 4
 USUAL_HAND = Hand()
 
@@ -53,8 +59,26 @@ def place_phrase(solo: Solo, index: int, hand: Hand = USUAL_HAND) -> Solo:
 def place_notes(solo: Solo, notes: Iterable[Note], hand: Hand = USUAL_HAND) -> Solo:
     """Place these notes anew under the solo's school, as a hand likes it; pins are kept."""
     chosen = list(notes)
-    placed = {note.id: note for note in with_places(chosen, fingering(solo, chosen, hand=hand))}
+    placed = {note.id: note for note in _with_doubt(solo, chosen, fingering(solo, chosen, hand=hand), hand)}
     return with_notes(solo, (placed.get(note.id, note) for note in solo.notes))
+
+
+def _with_doubt(solo: Solo, notes: Sequence[Note], found: Fingering, hand: Hand) -> list[Note]:
+    """The notes placed; the first that another way, nearly as good, has elsewhere is in doubt.
+
+    What the player has put anywhere leaves none, and long stretches are not one phrase.
+    """
+    placed = [replace(note, other_place=None) for note in with_places(notes, found)]
+    if len(placed) > _PHRASE_NOTES or any("place" in note.pins for note in placed):
+        return placed
+    for other in alternatives(solo, notes, 2, hand)[1:]:
+        if other.cost - found.cost < min(_NEAR_COST, _NEAR_A_NOTE * len(placed)):
+            ways = enumerate(zip(placed, other.places, strict=True))
+            first = next(i for i, (n, p) in ways if p is not None and (n.string, n.fret) != (p.string, p.fret))
+            place = other.places[first]
+            assert place is not None
+            placed[first] = replace(placed[first], other_place=(place.string, place.fret))
+    return placed
 
 
 def place_around(solo: Solo, ids: Iterable[int], hand: Hand = USUAL_HAND) -> Solo:
@@ -187,7 +211,10 @@ def _around(solo: Solo, notes: Sequence[Note]) -> Around:
     before = [note for note in others if note.onset < first < note.end + _HAND_S][-1:]
     after = [note for note in others if notes[-1].onset < note.onset < end + _HAND_S][:1]
     hands = [tell_hand(near, solo.instrument).stands[0].position if near else None for near in (before, after)]
-    return Around(None, hands[0], hands[1], sounds_elsewhere(notes, solo.instrument, strings_known(solo)))
+    put = [n for n in others if "place" in n.pins and first - _BOX_S < n.onset < end + _BOX_S]
+    stands = tell_hand(put, solo.instrument).stands
+    box = max(stands, key=lambda stand: len(stand.note_ids)).position if stands else None
+    return Around(None, hands[0], hands[1], sounds_elsewhere(notes, solo.instrument, strings_known(solo)), box)
 
 
 def strings_known(solo: Solo) -> Calibration:
@@ -225,11 +252,11 @@ def moved(
     from_fret: int | None,
     strings: Collection[int] | None,
     hand: Hand = USUAL_HAND,
+    keep_shape: bool = False,
 ) -> Moved:
-    """Notes carried to another key, octave, position or set of strings under the solo's school."""
-    return move_phrase(
-        notes, solo.instrument, semitones, from_fret, strings, costs_of(solo, None, hand), key_of(solo)
-    )
+    """Notes carried to another key, octave, position or set of strings under the solo's school, or in their shape."""
+    costs, key = costs_of(solo, None, hand), key_of(solo)
+    return move_phrase(notes, solo.instrument, semitones, from_fret, strings, costs, key, keep_shape)
 
 
 def moved_tab(solo: Solo, phrase: Phrase, notes: Sequence[Note], key_text: str) -> str:

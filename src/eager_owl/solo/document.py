@@ -15,7 +15,9 @@ from eager_owl.solo.techniques import BENDS, LEGATO, Manner, Technique, Techniqu
 from eager_owl.theory.key import Key, parse_key
 
 # How the plucking hand strikes: the pick down or up, or a finger.
-Stroke = Literal["down", "up", "finger"]
+Stroke = Literal["down", "up", "finger", "thumb", "index", "middle", "ring"]
+# The letters of those that the plucking hand takes with a finger, some finger first.
+PLUCKED: dict[Stroke, str] = {"finger": "f", "thumb": "p", "index": "i", "middle": "m", "ring": "a"}
 
 # What of a note the player has fixed. "place" is string and fret.
 Pin = Literal["pitch", "timing", "place", "finger", "techniques"]
@@ -66,7 +68,8 @@ class Note:
     """One note. `pitch` is the fretted pitch before any bend; `id` is unique within its solo.
 
     `contour_cents` (against the fretted pitch) and `level_db` are sampled every CONTOUR_HOP_S from the
-    onset. `runners_up` are (pitch, share of belief) of other readings, `other_manners` those of how it was played.
+    onset. `runners_up` are (pitch, share of belief) of other readings, `other_manners` those of how it was played;
+    `other_place` is the string and fret that it would have in another way to play its phrase that is nearly as good.
     `stroke`, `source` (a scale source by name) and `role` (what it does in the line) are the player's own choices,
     None where the proposed one stands. `stiffness` is the measured inharmonicity of the partials (B in
     f = k f0 sqrt(1 + B k^2)), None where the note was too short or unclear for it.
@@ -88,10 +91,16 @@ class Note:
     contour_cents: tuple[int, ...] = ()
     level_db: tuple[int, ...] = ()
     stiffness: float | None = None
+    other_place: tuple[int, int] | None = None
     source: str | None = None
     role: str | None = None
     remarks: tuple[Remark, ...] = ()
     pins: frozenset[Pin] = frozenset()
+
+    @property
+    def place_in_doubt(self) -> tuple[int, int] | None:
+        """The string and fret that it might as well have, until the player has said which."""
+        return self.other_place if "place" not in self.pins and self.string is not None else None
 
     @property
     def end(self) -> float:

@@ -142,6 +142,8 @@ def _check_note(where: str, note: Note, instrument: Instrument) -> None:
         raise GateError(f"{where} › fret: {note.fret} is outside 0 to {instrument.frets}")
     if not 0 <= note.confidence <= 1:
         raise GateError(f"{where} › confidence: {note.confidence:g} is outside 0 to 1")
+    if note.other_place is not None and not (note.other_place[0] >= 1 and note.other_place[1] >= 0):
+        raise GateError(f"{where} › other_place: there is no such string or fret")
     if any(not 0 <= share <= 1 for _, share in note.other_manners):
         raise GateError(f"{where} › other_manners: a share of belief is outside 0 to 1")
     if not _LOUDNESS_DB[0] <= note.loudness_db <= _LOUDNESS_DB[1]:

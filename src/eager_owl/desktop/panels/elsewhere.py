@@ -1,7 +1,7 @@
 """The panel that carries the phrase elsewhere: another key, octave, position or set of strings."""
 
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFormLayout, QLabel
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.widgets.fields import in_a_row, number, show_value, text_line
@@ -41,6 +41,9 @@ class Elsewhere(Panel):
         form.addRow("octave", in_a_row(self.down, self.up))
         form.addRow("near fret", self.fret)
         form.addRow("on strings", self.strings)
+        self.in_shape = QCheckBox("in the shape it has: same fingers")
+        form.addRow("", self.in_shape)
+        self.in_shape.clicked.connect(lambda: self.refresh())
         layout.addLayout(form)
         self.words = QLabel()
         self.words.setWordWrap(True)
@@ -90,7 +93,9 @@ class Elsewhere(Panel):
         if key is not None:
             show_value(self.to_key, key.moved(semitones).name)
         still = semitones == 0 and fret is None and strings is None
-        self._moved = moved(opened.solo, notes, semitones, fret, strings, opened.hand)
+        shaped = self.in_shape.isChecked()
+        self.fret.setEnabled(not shaped)  # a shape stands where its pitches are
+        self._moved = moved(opened.solo, notes, semitones, None if shaped else fret, strings, opened.hand, shaped)
         self._show_words(still)
         self._allow(not still)
         shown = () if still else self._moved.notes

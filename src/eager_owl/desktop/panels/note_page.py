@@ -1,7 +1,7 @@
 """The evidence of one note: what was measured, how it was named, how sure, what else it could be, and why."""
 
 from eager_owl.desktop.widgets.fact_grid import FactGrid
-from eager_owl.desktop.words import clock_text, in_chord_words, percent, reason_words, technique_words
+from eager_owl.desktop.words import clock_text, in_chord_words, percent, place_words, reason_words, technique_words
 from eager_owl.session import editing
 from eager_owl.session.explaining import event_words, reason_schools
 from eager_owl.session.facts import key_of, names_of, pitch_in_doubt, pitch_text
@@ -30,6 +30,7 @@ class NotePage:
         self._measured()
         self._belief()
         self._manners()
+        self._places_in_doubt()
         self._twins()
         self._reasons()
         self._places()
@@ -42,7 +43,7 @@ class NotePage:
     def _measured(self) -> None:
         note, page = self.note, self.page
         page.heading(f"Note {self.index + 1}")
-        where = [f"string {note.string}, fret {note.fret}" if note.string else "no place on this neck"]
+        where = [place_words(note.string, note.fret)]
         if note.finger:
             where.append(f"finger {note.finger}")
         page.row("played", ", ".join(where))
@@ -114,6 +115,15 @@ class NotePage:
 
             self.page.share(manner_words(manner) + key, share, percent(share), take)
 
+    def _places_in_doubt(self) -> None:
+        """Where it is played, and where it might as well be."""
+        note = self.note
+        if note.place_in_doubt is not None:
+            self.page.heading("Where: two ways nearly as good")
+            key = "" if pitch_in_doubt(note) or note.manner_in_doubt is not None else "   E"
+            self.page.row("as placed", place_words(note.string, note.fret))
+            self.page.row("or", place_words(*note.place_in_doubt) + key)
+
     def _twins(self) -> None:
         """Offer to carry the note to where its figure comes back, once something of it is pinned."""
         twins = twins_of(self.note.id, self.opened.answers.returns)
@@ -164,4 +174,4 @@ class NotePage:
                 editing.set_string(self.session, note.id, string)
 
             hint = "open" if fret == 0 else f"{plural(away, 'fret')} away"
-            self.page.place(f"string {string}, fret {fret}", take, hint)
+            self.page.place(place_words(string, fret), take, hint)

@@ -1,7 +1,7 @@
 """The evidence of a phrase, or of the whole: its measures, doubts and figures; and what is to be done next."""
 
 from eager_owl.desktop.widgets.fact_grid import FactGrid
-from eager_owl.desktop.words import clock_text, percent
+from eager_owl.desktop.words import clock_text, percent, place_words
 from eager_owl.session import editing
 from eager_owl.session.commands import Command, key_words
 from eager_owl.session.explaining import times_words
@@ -107,6 +107,8 @@ class PhrasePage:
         pitch = self._pitch(note.pitch, note)
         if not pitch_in_doubt(note) and note.manner_in_doubt is not None:
             return f"{pitch}: {manner_words(note.manner)}, or {manner_words(note.manner_in_doubt)}"
+        if not pitch_in_doubt(note) and note.place_in_doubt is not None:
+            return f"{pitch}: {place_words(note.string, note.fret)}, or {place_words(*note.place_in_doubt)}"
         others = " or ".join(self._pitch(other, note) for other, _ in note.runners_up[:2])
         return f"{pitch}{f', or {others}' if others else ''}"
 

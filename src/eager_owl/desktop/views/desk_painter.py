@@ -18,7 +18,8 @@ from eager_owl.desktop.views.written_row import WrittenRow
 from eager_owl.desktop.words import clock_text
 from eager_owl.session.hearing import SURVEY_HOP_S
 from eager_owl.session.open_solo import OpenSolo
-from eager_owl.solo.document import Note
+from eager_owl.session.placing import find_sweeps
+from eager_owl.solo.document import PLUCKED, Note
 from eager_owl.theory.pitch import pitch_class_name, pretty
 
 if TYPE_CHECKING:
@@ -267,11 +268,17 @@ class DeskPainter:
             elif stroke == "up":
                 sign = [QPointF(x - 4, y - 5), QPointF(x, y + 4), QPointF(x + 4, y - 5)]
             else:
-                painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
+                painter.setFont(text_font(themes.SMALL, bold=note.stroke is not None, italic=True))
+                painter.drawText(QPointF(x - 4, y + 5), PLUCKED[stroke])
                 sign = []
             painter.drawPolyline(QPolygonF(sign))
             if note.id in awkward:
                 painter.fillRect(QRectF(x - 5, y + 6.5, 10, 2.5), color(self.theme.here))
+        painter.setPen(QPen(color(self.theme.ink), 1.3))
+        for sweep in find_sweeps(every, picked):  # one move of the pick: a line over its strokes
+            if every[sweep[0]].id in shown and every[sweep[-1]].id in shown:
+                ends = [self.layout.x_of(every[i].onset) for i in (sweep[0], sweep[-1])]
+                painter.drawLine(QPointF(ends[0] - 4, y - 7.5), QPointF(ends[1] + 4, y - 7.5))
 
     def _paint_invitation(self, painter: QPainter) -> None:
         box = QRectF(MARGIN_LEFT, self.layout.first_string, self.layout.width - MARGIN_LEFT, self.layout.spacing * 5)

@@ -6,7 +6,7 @@ from fractions import Fraction
 from xml.etree.ElementTree import Element
 
 from eager_owl.notation.imported import Complaints
-from eager_owl.solo.document import Stroke
+from eager_owl.solo.document import PLUCKED, Stroke
 from eager_owl.solo.techniques import Technique, TechniqueName
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.pitch import NATURALS
@@ -131,7 +131,8 @@ def read_note(
     return raw
 
 
-_STROKES: dict[str, Stroke] = {"down-bow": "down", "up-bow": "up", "pluck": "finger"}
+_BOWS: dict[str, Stroke] = {"down-bow": "down", "up-bow": "up"}
+_PLUCKED: dict[str, Stroke] = {letter: stroke for stroke, letter in PLUCKED.items()}
 _OTHERS: dict[str, TechniqueName] = {
     "rake": "rake", "palm mute": "palm_mute", "slide": "slide", "hammer-on": "hammer_on", "pull-off": "pull_off",
 }  # fmt: skip
@@ -172,8 +173,10 @@ def _read_technical(technical: Element, raw: RawNote, take: Callable[..., None])
             setattr(raw, element.tag, int(text))
         elif element.tag == "fingering" and text in ("0", "1", "2", "3", "4"):
             raw.finger = int(text)
-        elif element.tag in _STROKES:
-            raw.stroke = _STROKES[element.tag]
+        elif element.tag in _BOWS:
+            raw.stroke = _BOWS[element.tag]
+        elif element.tag == "pluck":
+            raw.stroke = _PLUCKED.get(text, "finger")
         elif element.tag in ("hammer-on", "pull-off") and element.get("type") == "stop":
             take("hammer_on" if element.tag == "hammer-on" else "pull_off")
         elif element.tag == "harmonic":

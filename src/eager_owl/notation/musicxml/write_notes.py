@@ -10,7 +10,7 @@ from eager_owl.notation.musicxml.words import TYPES
 from eager_owl.notation.score import Event, Score
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.values import TICKS
-from eager_owl.solo.document import Note, Solo, Stroke
+from eager_owl.solo.document import PLUCKED, Note, Solo, Stroke
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import FLAT_NAMES, NATURALS, Names
 
@@ -46,6 +46,9 @@ class PartSheet:
         """The slur that ends at each hammered or pulled note, numbered in turn: one may end where the next begins."""
         slurred = [note.id for note in self.arrivals.values() if not note.technique("slide")]
         return {note_id: str(1 + turn % 2) for turn, note_id in enumerate(slurred)}
+
+
+_BOWS: dict[str, str] = {"down": "down-bow", "up": "up-bow"}
 
 
 def arrivals_of(notes: Sequence[Note]) -> dict[int, Note]:
@@ -200,7 +203,7 @@ def _write_technical(notations: ET.Element, note: Note, sheet: PartSheet) -> Non
     technical = ET.Element("technical")
     stroke = sheet.strokes.get(note.id)
     if stroke is not None:
-        ET.SubElement(technical, {"down": "down-bow", "up": "up-bow", "finger": "pluck"}[stroke])
+        ET.SubElement(technical, _BOWS.get(stroke, "pluck")).text = PLUCKED.get(stroke)
     if note.technique("harmonic"):
         ET.SubElement(ET.SubElement(technical, "harmonic"), "natural")
     _write_place(technical, note, with_finger=True)

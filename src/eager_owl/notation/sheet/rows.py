@@ -11,6 +11,7 @@ from eager_owl.notation.sheet.ink import Curve
 from eager_owl.notation.sheet.passage import Passage
 from eager_owl.notation.sheet.placed import Placed, Standing
 from eager_owl.reasons.tell import interval_text
+from eager_owl.solo.document import PLUCKED
 from eager_owl.theory.pitch import pretty
 
 STROKE_ROW, COUNT_ROW, INTERVAL_ROW, SOURCE_ROW, LOUD_ROW = 14.0, 11.0, 17.0, 15.0, 13.0
@@ -34,14 +35,15 @@ def draw_strokes(writer: Writer, placed: Placed, passage: Passage, y: float, str
         digits = "".join(str(st.note.finger) for st in standings if st.note.finger) if fingers else ""
         finger_width = writer.widths(digits, faces.FINGER) if digits else 0.0
         sign = _STROKE_SIGNS.get(stroke or "")
-        sign_width = SIGNS[sign].advance * _STROKE_SPACE if sign else 4.0 if stroke == "finger" else 0.0
+        letter = PLUCKED.get(stroke) if stroke else None
+        sign_width = SIGNS[sign].advance * _STROKE_SPACE if sign else 4.0 if letter else 0.0
         gap = 1.6 if digits and sign_width else 0.0
         left = x - (finger_width + gap + sign_width) / 2
         note_id = standings[0].note.id
         if sign:
             writer.sign(left, y, sign, _STROKE_SPACE, note=note_id)
-        elif stroke == "finger":
-            writer.words(left, y, "f", faces.MARK, note=note_id)
+        elif letter:
+            writer.words(left, y, letter, faces.MARK, note=note_id)
         if digits:
             writer.words(left + sign_width + gap, y, digits, faces.FINGER, "here", note=note_id)
 
