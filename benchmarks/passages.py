@@ -1,10 +1,21 @@
 """Passages with what a player says of them, written down before they were run: where they come from, what notes do.
 
+./run-benchmarks passages
+
 Lines are written as in `tests/worked.py`. `source` names what a player may call the bulk of a passage, one name or
 more that would do; `roles` what single notes do; `events` what must be found, as "kind: its notes".
 """
 
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, field
+
+from tests.worked import written
+
+from eager_owl.reasons.explain import explain_by_all, read_line
+from eager_owl.rhythm.chart import parse_chart
+from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.theory.key import parse_key
 
 
 @dataclass(frozen=True)
@@ -517,3 +528,255 @@ FRESH = (
         ("guide tone: 16 17",),
     ),
 )
+
+# The third list: written after the second was looked at, and before any of it was run.
+LAST = (
+    Passage(
+        "slow blues opening",
+        "C blues",
+        "| C7 | F7 |",
+        "4:G5 8:Gb5 F5 4:Eb5 C5 4:Bb4 C5 2:Eb5",
+        ("C blues",),
+        {2: "blue note", 7: "tension"},
+    ),
+    Passage(
+        "sliding into the sweet third",
+        "G blues",
+        "| G7 |",
+        "8:D5 ~B4 G4 B4 D5 E5 ~G5 E5 4:D5",
+        ("G major pentatonic",),
+        {2: "chord tone"},
+    ),
+    Passage(
+        "minor over major",
+        "E blues",
+        "| E7 |",
+        "8:E5 G5 G#5 B5 D6 B5 A5 G5 2:E5",
+        ("E minor pentatonic", "E blues"),
+        {3: "chord tone"},
+        ("minor to major: 2 3",),
+    ),
+    Passage(
+        "rock in natural minor",
+        "A minor",
+        "| Am | F | G | Am |",
+        "8:A4 C5 E5 A5 G5 E5 C5 E5 8:F5 E5 C5 A4 C5 E5 F5 C5 8:D5 B4 G4 B4 D5 G5 F5 D5 2:E5",
+        ("A natural minor", "A minor pentatonic", "Am arpeggio"),
+        {9: "chord tone", 17: "chord tone"},
+    ),
+    Passage(
+        "Dorian rock",
+        "B Dorian",
+        "| Bm7 | E |",
+        "8:B4 D5 E5 F#5 G#5 F#5 E5 D5 4:B4 8:G#4 B4 2:E5",
+        ("B Dorian",),
+        {10: "chord tone"},
+    ),
+    Passage(
+        "Mixolydian with its flat seven",
+        "A Mixolydian",
+        "| A | G | D |",
+        "8:A4 B4 C#5 D5 E5 G5 F#5 E5 8:D5 B4 G4 B4 D5 E5 G5 E5 2:F#5",
+        ("A Mixolydian",),
+        {6: "tension"},
+    ),
+    Passage(
+        "major scale run down", "Ab major", "| Abmaj7 |", "16:C6 Bb5 Ab5 G5 F5 Eb5 Db5 C5 4:Bb4 2:Ab4", ("Ab major",)
+    ),
+    Passage(
+        "minor six",
+        "G minor",
+        "| Gm6 |",
+        "8:G4 Bb4 D5 E5 G5 E5 D5 Bb4 2:G4",
+        ("Gm6 arpeggio", "G Dorian", "G melodic minor"),
+        {4: "chord tone"},
+    ),
+    Passage(
+        "ninths on the two chord",
+        "F major",
+        "| Gm7 | C7 |",
+        "8:G4 A4 Bb4 D5 A5 G5 F5 D5 4:E5 8:D5 C5 2:Bb4",
+        ("F major", "G Dorian"),
+        {5: "tension"},
+        ("target: 9",),
+    ),
+    Passage(
+        "five of the two",
+        "C major",
+        "| A7 | Dm7 | G7 | C |",
+        "8:A4 C#5 E5 G5 Bb5 G5 E5 C#5 8:D5 F5 A5 F5 D5 C5 A4 C5 8:B4 D5 F5 A5 G5 F5 D5 B4 2:C5",
+        ("A7 arpeggio", "C#dim7 arpeggio"),
+        {2: "chord tone", 5: "tension"},
+        ("guide tone: 8 9", "guide tone: 16 17"),
+    ),
+    Passage(
+        "diminished passing",
+        "G major",
+        "| Gmaj7 | G#dim7 | Am7 |",
+        "8:G4 B4 D5 F#5 D5 B4 G4 A4 8:G#4 B4 D5 F5 D5 B4 G#4 B4 2:C5",
+        ("Gmaj7 arpeggio",),
+        {9: "chord tone"},
+        ("guide tone: 16 17",),
+    ),
+    Passage(
+        "rhythm changes bridge",
+        "Bb major",
+        "| D7 | G7 | C7 | F7 |",
+        "8:F#5 A5 C6 E6 D6 C6 A5 F#5 8:F5 D5 B4 D5 F5 A5 G5 F5 "
+        "8:E5 G5 Bb5 D6 C6 Bb5 G5 E5 8:Eb5 C5 A4 C5 Eb5 G5 F5 Eb5",
+        ("D Mixolydian", "D7 arpeggio"),
+        {4: "tension", 9: "chord tone"},
+        ("guide tone: 16 17",),
+    ),
+    Passage(
+        "bossa over the flat two",
+        "C minor",
+        "| Cm7 | Dbmaj7 |",
+        "8:C5 Eb5 G5 Bb5 G5 F5 Eb5 C5 8:Db5 F5 Ab5 C6 Ab5 F5 Db5 F5 2:Eb5",
+        ("Cm7 arpeggio",),
+        {9: "chord tone"},
+    ),
+    Passage("quartal line", "D Dorian", "| Dm7 |", "8:D5 G5 C6 F5 E5 A5 B5 G5 4:A5 F5 2:D5", ("D Dorian",)),
+    Passage(
+        "double chromatic approach",
+        "C major",
+        "| Fmaj7 | Em7 |",
+        "8:A5 C6 A5 F5 E5 G5 Gb5 F5 2:E5",
+        ("C major", "F Lydian", "Fmaj7 arpeggio"),
+        {7: "passing"},
+    ),
+    Passage(
+        "surround from both sides",
+        "Eb major",
+        "| Bb7 | Ebmaj7 |",
+        "8:D5 F5 Ab5 C6 Bb5 Ab5 A5 F#5 2:G5",
+        ("Bb7 arpeggio", "Bb Mixolydian", "Eb major"),
+        {8: "enclosure"},
+    ),
+    Passage(
+        "held seventh becomes the third's neighbour",
+        "D minor",
+        "| Gm7 | A7 | Dm |",
+        "4:G5 Bb5 2:F5 4:E5 G5 2:C#5 4:D5 F5 2:A5",
+        ("D harmonic minor", "D natural minor"),
+        {6: "chord tone"},
+        ("guide tone: 3 4",),
+    ),
+    Passage(
+        "pentatonic on the five",
+        "G major",
+        "| Gmaj7 |",
+        "8:D5 E5 F#5 A5 B5 A5 F#5 E5 2:D5",
+        ("D major pentatonic", "G major"),
+        {3: "chord tone", 4: "tension"},
+    ),
+    Passage(
+        "two beats early",
+        "F major",
+        "| Gm7 | C7 | F |",
+        "8:Bb4 D5 F5 A5 4:G5 8:E5 C5 8:Bb4 C5 E5 G5 4:A5 C6 2:A5",
+        ("F major", "C7 arpeggio", "Gm7 arpeggio"),
+    ),
+    Passage(
+        "bends to the fourth's third",
+        "A blues",
+        "| D7 |",
+        "4:E5^2 8:D5 C5 A4 C5 4:D5 2:F#5",
+        ("A minor pentatonic",),
+        {7: "chord tone", 1: "chord tone"},
+    ),
+    Passage(
+        "repeated lick over three chords",
+        "D minor",
+        "| Dm | Gm | A7 |",
+        "8:D5 F5 E5 D5 4:A4 8:r D5 8:G5 Bb5 A5 G5 4:D5 8:r G5 8:E5 G5 F5 E5 4:C#5 A4 2:D5",
+        ("D harmonic minor", "D natural minor"),
+        {},
+    ),
+    Passage(
+        "altered run to minor",
+        "A minor",
+        "| E7alt | Am7 |",
+        "8:G#5 G5 F5 E5 D5 C5 Bb4 G#4 2:A4",
+        ("E altered", "E Phrygian dominant"),
+        {2: "tension", 3: "tension"},
+    ),
+    Passage(
+        "six eight ballad",
+        "G major",
+        "| Em | C | G | D |",
+        "4:B4 8:D5 4:E5 8:G5 4:E5 8:D5 4:C5 8:E5 4:D5 8:B4 4:G4 8:B4 2.:A4",
+        ("G major", "G major pentatonic", "E minor pentatonic"),
+        {},
+        (),
+        3,
+    ),
+    Passage(
+        "side step and back",
+        "G minor",
+        "| Gm7 |",
+        "8:G5 F5 D5 Bb4 Ab4 Gb5 Eb5 B4 8:C5 D5 F5 D5 2:G4",
+        ("G minor pentatonic", "G Dorian", "G natural minor"),
+        {},
+        ("outside, then inside: 5 6 7 8 9",),
+    ),
+    Passage(
+        "whole chorus of the home box",
+        "G blues",
+        "| G7 | C7 | G7 | D7 |",
+        "8:G4 Bb4 C5 D5 F5 D5 C5 Bb4 8:C5 Bb4 G4 F4 G4 Bb4 C5 Bb4 "
+        "8:G4 Bb4 D5 F5 G5 F5 D5 Bb4 8:C5 D5 F5 D5 C5 Bb4 4:A4",
+        ("G minor pentatonic",),
+    ),
+)
+
+
+@dataclass
+class Score:
+    """How many of what was said the program says too, and what it says instead of the rest."""
+
+    right: Counter[str] = field(default_factory=Counter)
+    asked: Counter[str] = field(default_factory=Counter)
+    instead: list[str] = field(default_factory=list)
+
+    def add(self, kind: str, right: bool, instead: str) -> None:
+        """One thing that was said."""
+        self.asked[kind] += 1
+        self.right[kind] += right
+        if not right:
+            self.instead.append(instead)
+
+
+def judge(passages: Sequence[Passage]) -> Score:
+    """What the shortest story, the roles and the events come to, against what was said."""
+    score = Score()
+    for passage in passages:
+        grid, key, chart = BeatGrid(120, 0.0, passage.beats), parse_key(passage.key), parse_chart(passage.chart)
+        notes = written(passage.line, 0.0, grid)
+        reading = read_line(notes, key, chart, grid)
+        told = explain_by_all(notes, key, chart, grid, reading)[0]
+        names = Counter(reason.source.name for reason in told.reasons if reason.source is not None)
+        most = names.most_common(1)[0][0] if names else ""
+        score.add(
+            "source", most in passage.source, f"{passage.name}: {most} ({told.school}), not {passage.source[0]}"
+        )
+        for number, role in passage.roles.items():
+            found = reading.roles[number - 1]
+            score.add("role", found == role, f"{passage.name}: note {number} {found}, not {role}")
+        events = [f"{event.kind}: {' '.join(str(i + 1) for i in event.notes)}" for event in reading.events]
+        for event in passage.events:
+            score.add("event", event in events, f"{passage.name}: no {event}")
+    return score
+
+
+def main() -> None:
+    for name, passages in (("first", PASSAGES), ("fresh", FRESH), ("last", LAST)):
+        score = judge(passages)
+        shares = ", ".join(f"{kind} {score.right[kind]} of {asked}" for kind, asked in score.asked.items())
+        print(f"{name}, {len(passages)} passages: {shares}")
+        for words in score.instead:
+            print(f"  {words}")
+
+
+if __name__ == "__main__":
+    main()

@@ -125,9 +125,11 @@ class Picking(PlacingCase):
         self.press(KEY.Key_Escape)
         self.press(KEY.Key_Right)
         note_id = self.chosen[0]
-        for key, stroke in ((KEY.Key_8, "up"), (KEY.Key_7, "down"), (KEY.Key_9, "finger"), (KEY.Key_0, None)):
+        for key, stroke in ((KEY.Key_8, "up"), (KEY.Key_7, "down"), (KEY.Key_9, "thumb"), (KEY.Key_9, "index")):
             self.press(key)
             self.assertEqual(self.solo.note(note_id).stroke, stroke)
+        self.press(KEY.Key_0)
+        self.assertIsNone(self.solo.note(note_id).stroke)
         self.press(KEY.Key_8)
         again = from_json(to_json(self.solo), "again")
         self.assertEqual(again.note(note_id).stroke, "up")

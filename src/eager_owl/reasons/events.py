@@ -108,7 +108,9 @@ def _changes(context: Context, roles: Sequence[Role], suspended: Set[int]) -> li
         change = context.spans[after.span].start
         if first_of_span and before_index is not None and abs(after.beat - change) <= _AT_CHANGE_BEATS:
             met = _at_change(moments, before_index, i)
-            found += met if met or i in suspended else _through_ornaments(moments, roles, before_index, i)
+            resolved = i in suspended or any(event.kind == "guide tone" for event in met)
+            through = [] if resolved else _through_ornaments(moments, roles, before_index, i)
+            found += [*through, *met]
     for i, moment in enumerate(moments):
         found += _held_over(context, i, moment)
     return found

@@ -95,7 +95,7 @@ def find_enclosures(moments: Sequence[Moment], key: Key | None) -> list[tuple[in
         around = apart and sides[0] * sides[1] < 0 and all(1 <= abs(side) <= 2 for side in sides)
         light = is_light(second) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS
         guests = not is_at_home(second, key) or not is_at_home(first, key)
-        chromatic = is_chromatic(first, key) or is_chromatic(second, key)
+        chromatic = any(is_chromatic(side, key) and not _is_natural_colour(side) for side in (first, second))
         # Tones of the key around one that is no longer than they are may as well be a line that passes by.
         rests = target.stressed and target.beats > second.beats * _LONGER
         if around and light and is_at_home(target, key) and guests and (rests or chromatic):
@@ -184,12 +184,12 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
     if after.slid and into_tone:
         return _approach(onward)
     came = moment.landed - before.landed if before is not None and before.gap < _AT_ONCE_BEATS else None
-    colours = moment.chord is not None and colour_of(moment.landed, moment.chord, key).verdict == "tension"
+    colours = _colours(moment, key)
     leading = into_tone and came is not None and abs(came) == 2 and is_chromatic(moment, key) and not colours
     if came is not None and 1 <= abs(came) <= 2 and 1 <= abs(onward) <= 2 and onward * came > 0 and not leading:
         return "passing"
     # A colour of its chord that the key has, leapt to, is more than an approach: the flat nine of an arpeggio.
-    leapt = (came is None or abs(came) > 2) and not (colours and moment.chord and moment.chord.quality == "dominant")
+    leapt = (came is None or abs(came) > 2) and not colours
     if into_tone and (is_chromatic(moment, key) or leapt):
         return _approach(onward)
     return None
@@ -197,9 +197,17 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
 
 def _is_own_colour(moment: Moment, key: Key | None) -> bool:
     """Whether a note is a tension of its chord that the key has."""
-    if moment.chord is None or key is None or moment.muted or not in_key(moment.landed, key):
-        return False
-    return colour_of(moment.landed, moment.chord, key).verdict == "tension"
+    return key is not None and not moment.muted and in_key(moment.landed, key) and _colours(moment, key)
+
+
+def _is_natural_colour(moment: Moment) -> bool:
+    """Whether a note is the ninth or thirteenth of its chord, which belong to it though the key has them not."""
+    return moment.chord is not None and (moment.landed - moment.chord.root) % 12 in (2, 9)
+
+
+def _colours(moment: Moment, key: Key | None) -> bool:
+    """Whether a note is a tension of its chord."""
+    return moment.chord is not None and colour_of(moment.landed, moment.chord, key).verdict == "tension"
 
 
 def _approach(onward: int) -> Role:

@@ -79,7 +79,7 @@ def _run(pitches: list[int], gaps: list[float], start: int, length: int) -> Run 
     turns = len(shifts)
     if turns < (3 if length == _LEAST else 2) or is_straight(pitches[start : start + turns * length]):
         return None
-    if turns == 2 and changed and (length < _TOLD_CHANGED or len(changed) > length // 3):
+    if turns == 2 and (len(changed) > 1 or (changed and length < _TOLD_CHANGED)):
         return None
     even = len({b - a for a, b in pairwise(shifts)}) == 1
     return Run(tuple(range(start, start + turns * length)), length, turns, shifts[1], tuple(changed), even)
