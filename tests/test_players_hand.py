@@ -134,3 +134,8 @@ class InASession(SessionCase):
         self.clock.advance(10.0)
         self.finish()
         self.assertEqual(self.session.hand.lessons, {})
+
+    def test_what_was_put_right_is_kept_when_the_solo_is_left(self) -> None:
+        self.put_right()
+        self.session.keeping.open_demo()
+        self.assertEqual(len(self.new_session().hand.lessons), 1)

@@ -199,6 +199,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.session.keeping.leave()
+        self.session.hand.leave()
         self.session.player.close()
         self.session.jobs.cancel_all()
         event.accept()

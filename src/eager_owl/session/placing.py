@@ -57,28 +57,24 @@ def place_phrase(solo: Solo, index: int, hand: Hand = USUAL_HAND) -> Solo:
 
 
 def place_notes(solo: Solo, notes: Iterable[Note], hand: Hand = USUAL_HAND) -> Solo:
-    """Place these notes anew under the solo's school, as a hand likes it; pins are kept."""
-    chosen = list(notes)
-    placed = {note.id: note for note in _with_doubt(solo, chosen, fingering(solo, chosen, hand=hand), hand)}
-    return with_notes(solo, (placed.get(note.id, note) for note in solo.notes))
+    """Place these notes anew under the solo's school, as a hand likes it; pins are kept.
 
-
-def _with_doubt(solo: Solo, notes: Sequence[Note], found: Fingering, hand: Hand) -> list[Note]:
-    """The notes placed; the first that another way, nearly as good, has elsewhere is in doubt.
-
-    What the player has put anywhere leaves none, and long stretches are not one phrase.
+    In a phrase, of whose notes the player put none anywhere, the first that another way, nearly as good, has
+    elsewhere is in doubt.
     """
-    placed = [replace(note, other_place=None) for note in with_places(notes, found)]
-    if len(placed) > _PHRASE_NOTES or any("place" in note.pins for note in placed):
-        return placed
-    for other in alternatives(solo, notes, 2, hand)[1:]:
-        if other.cost - found.cost < min(_NEAR_COST, _NEAR_A_NOTE * len(placed)):
-            ways = enumerate(zip(placed, other.places, strict=True))
-            first = next(i for i, (n, p) in ways if p is not None and (n.string, n.fret) != (p.string, p.fret))
-            place = other.places[first]
-            assert place is not None
-            placed[first] = replace(placed[first], other_place=(place.string, place.fret))
-    return placed
+    chosen = list(notes)
+    free = 0 < len(chosen) <= _PHRASE_NOTES and not any("place" in note.pins for note in chosen)
+    best, *others = (alternatives(solo, chosen, 2, hand) if free else []) or [fingering(solo, chosen, hand=hand)]
+    placed = {note.id: replace(note, other_place=None) for note in with_places(chosen, best)}
+    for other in others:
+        if other.cost - best.cost < min(_NEAR_COST, _NEAR_A_NOTE * len(chosen)):
+            note, place = next(
+                (note, there)
+                for note, here, there in zip(chosen, best.places, other.places, strict=True)
+                if here and there and (here.string, here.fret) != (there.string, there.fret)
+            )
+            placed[note.id] = replace(placed[note.id], other_place=(place.string, place.fret))
+    return with_notes(solo, (placed.get(note.id, note) for note in solo.notes))
 
 
 def place_around(solo: Solo, ids: Iterable[int], hand: Hand = USUAL_HAND) -> Solo:

@@ -108,11 +108,26 @@ class PlayersHand:
         if self._unlearned:
             self._timer.start()
 
+    def leave(self) -> None:
+        """The open solo is left: what was put right in it is kept, and learned from with what comes next."""
+        self._timer.stop()
+        self._stop()
+        if self._gather():
+            self._write()
+
     def _learn(self) -> None:
         """Learn from what was put right, on a worker's thread."""
+        if not self._gather():
+            return
+        self._stop()
+        lessons = list(self.lessons.values())
+        self._job = self._session.start(lambda job: learn(lessons, lambda: not job.keep_going()), self._take)
+
+    def _gather(self) -> bool:
+        """Make lessons of what was put right; answers whether anything was."""
         opened = self._session.opened
         if opened is None or not self._unlearned:
-            return
+            return False
         opened.settle()
         solo = opened.solo
         for phrase in solo.phrases:
@@ -125,11 +140,7 @@ class PlayersHand:
         self._unlearned = set()
         for name in [*self.lessons][:-_MOST_LESSONS]:
             del self.lessons[name]
-        self._stop()
-        lessons = list(self.lessons.values())
-        self._job = self._session.jobs.start(
-            lambda job: learn(lessons, lambda: not job.keep_going()), self._take, lambda: True
-        )
+        return True
 
     def _stop(self) -> None:
         if self._job is not None:

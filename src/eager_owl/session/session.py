@@ -122,6 +122,7 @@ class Session:
         self.player.stop()
         if self.opened is not None:
             self.keeping.leave()
+            self.hand.leave()
         self.recordings.leave()
         self.writing.on = False
         self.drop_questions()
