@@ -118,13 +118,10 @@ def find_upper_structures(moments: Sequence[Moment], key: Key | None) -> list[tu
 
 def _triad_name(classes: set[int], chord: Chord, key: Key | None) -> str:
     """The triad of three pitch classes, if it stands over the chord as an upper structure; empty for none."""
-    if len(classes) != 3:
-        return ""
-    colours = [colour_of(pitch, chord, key).verdict == "tension" for pitch in classes]
-    if sum(colours) < 2 or any(colour_of(pitch, chord, key).verdict in ("clash", "outside") for pitch in classes):
-        return ""
     for root in classes:
         suffix = _TRIADS.get(frozenset((pitch - root) % 12 for pitch in classes))
         if suffix is not None:
-            return chord.names[root] + suffix
+            sits = [colour_of(pitch, chord, key).verdict for pitch in classes]
+            over = sits.count("tension") >= 2 and not {"clash", "outside"} & set(sits)
+            return chord.names[root] + suffix if over else ""
     return ""
