@@ -113,8 +113,9 @@ def take_hands(camera: Camera) -> None:
     ids = [note.id for note in camera.session.solo.solo.notes]
     camera.session.solo.do("guitar", lambda solo: replace(solo, instrument=seven), ids)
     camera.session.resting.set_limits(60, 45)
+    camera.run("next_map")
     camera.in_panel("hands", "neck-large")
-    camera.run("neck_large", "undo")
+    camera.run("previous_map", "neck_large", "undo")
 
 
 def take_reasons(camera: Camera) -> None:

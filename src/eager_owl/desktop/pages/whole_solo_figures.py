@@ -127,7 +127,10 @@ class FormFigure(Figure):
                 name, ids = played[0]
                 words = f"{len(ids)} of {sum(len(each) for _, each in played)}: {name}"
                 wrap = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
-                painter.drawText(inside.adjusted(0, 22, 0, 2), wrap, pretty(words))
+                room = inside.adjusted(0, 22, 0, 2)
+                if painter.boundingRect(room, wrap, pretty(words)).height() > room.height():
+                    words = name  # half a name would be another scale's
+                painter.drawText(room, wrap, pretty(words))
 
 
 class NeckFigure(Figure):
