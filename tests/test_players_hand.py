@@ -46,7 +46,7 @@ class Learning(unittest.TestCase):
                 self.assertLess(sum(wrong_notes(notes, key, learned) for key, notes in rest), 0.6 * by_table)
 
     def test_it_stops_when_asked(self) -> None:
-        self.assertEqual(learn(lessons_of("low on the neck", range(6)), lambda: True), {})
+        self.assertEqual(learn(lessons_of("low on the neck", range(6)), cancelled=lambda: True), {})
 
     def test_leaning_is_bounded_and_what_is_unknown_is_passed_over(self) -> None:
         far = lean(Costs(), {"low": 50.0, "of another version": 1.0})

@@ -9,6 +9,7 @@ the notes that come out as the player has them.
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -88,7 +89,7 @@ class Hand:
 
     def costs(self, table: Costs) -> Costs:
         """A table of costs as this hand has it."""
-        return lean(table, dict(self.leaning), FINGERS.get(self.fingers, {}))
+        return lean(with_fingers(table, self.fingers), dict(self.leaning))
 
 
 @dataclass(frozen=True)
@@ -100,13 +101,23 @@ class Lesson:
     key: Key | None
 
 
-def learn(lessons: Sequence[Lesson], cancelled: Callable[[], bool] = lambda: False) -> dict[str, float]:
+def with_fingers(table: Costs, fingers: str) -> Costs:
+    """A table of costs for a hand that plays with so many fingers, by name."""
+    rows: dict[str, Any] = dict(FINGERS.get(fingers, {}))
+    return replace(table, **rows)
+
+
+def learn(
+    lessons: Sequence[Lesson], fingers: str = "", cancelled: Callable[[], bool] = lambda: False
+) -> dict[str, float]:
     """How far the hand leans by each trait, from phrases that the player has put right; empty where it does not.
 
+    It leans from the table of a hand that plays with so many `fingers`, by name.
     Takes some ten milliseconds for each phrase, trait and step; what was learned until `cancelled` is answered.
     """
     leaning: dict[str, float] = {}
-    wrong = [_wrong(lesson, Costs()) for lesson in lessons]
+    table = with_fingers(Costs(), fingers)
+    wrong = [_wrong(lesson, table) for lesson in lessons]
     for _ in range(_MOST_TRAITS):
         best, best_wrong = leaning, wrong
         for name, trait in traits().items():
@@ -114,7 +125,7 @@ def learn(lessons: Sequence[Lesson], cancelled: Callable[[], bool] = lambda: Fal
                 if name in leaning or step < trait.least or cancelled():
                     continue
                 tried = {**leaning, name: step}
-                now = _wrong_by(lessons, lean(Costs(), tried), wrong, sum(best_wrong))
+                now = _wrong_by(lessons, lean(table, tried), wrong, sum(best_wrong))
                 if now is not None:
                     best, best_wrong = tried, now
         righted = sum(wrong) - sum(best_wrong)
@@ -136,14 +147,9 @@ def _wrong_by(lessons: Sequence[Lesson], costs: Costs, before: Sequence[int], fe
     return found
 
 
-def lean(costs: Costs, leaning: Mapping[str, float], instead: Mapping[str, float] | None = None) -> Costs:
-    """A table of costs with what a player's hand likes added to its rows, or to what some have `instead`.
-
-    Traits of other versions of the program are passed over.
-    """
+def lean(costs: Costs, leaning: Mapping[str, float]) -> Costs:
+    """A table of costs with what a player's hand likes added; traits of other versions of the program say nothing."""
     rows = _weights(costs)
-    for name, value in (instead or {}).items():
-        rows[_ROW_NAMES.index(name)] = value
     for name, far in leaning.items():
         if name in _directions():
             rows += min(max(far, -1.0), 1.0) * _directions()[name]

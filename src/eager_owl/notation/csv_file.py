@@ -41,7 +41,7 @@ def write_csv(solo: Solo, notes: Sequence[Note], reasons: Sequence[Reason], stro
         index = solo.phrase_index_at(note.onset)
         row["phrase"] = solo.phrases[index].name if index is not None else None
         row |= {"chord": reason.chord.symbol if reason.chord else None, "interval_key": reason.interval_key}
-        row |= {"interval_chord": reason.interval_chord, "source": reason.source_name, "role": reason.role}
+        row |= {"interval_chord": reason.interval_chord, "source": reason.source_name, "role": reason.role_name}
         row["remarks"] = "\n".join(f"? {remark.text}" if remark.question else remark.text for remark in note.remarks)
         writer.writerow({key: "" if value is None else value for key, value in row.items()})
     return out.getvalue()

@@ -111,7 +111,7 @@ def write_notes(
             row["interval_key_landing"] = reason.lands_key
             row["interval_chord_landing"] = reason.lands_chord
             row["source"] = reason.source_name
-            row["role"] = reason.role if reason.role != "unknown" else None
+            row["role"] = reason.role_name
         rows.append({key: value for key, value in row.items() if value is not None})
     head = {
         "format": FORMAT,

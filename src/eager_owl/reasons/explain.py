@@ -49,6 +49,11 @@ class Reason:
     own_name: str = ""
 
     @property
+    def role_name(self) -> str | None:
+        """What the note does; None where neither key nor chord says."""
+        return None if self.role == "unknown" else self.role
+
+    @property
     def source_name(self) -> str | None:
         """What the note itself is from; None for one that is outside."""
         return (self.own_name or (self.source.name if self.source and self.standing == "in" else "")) or None

@@ -75,7 +75,7 @@ def look_over(
         _counted((_from(reason), note.id) for reason, note in zip(reasons, notes, strict=True)),
         tuple(_counted(bar) for bar in bars),
         _counted(targets),
-        _counted((role, note.id) for role, note in zip(reading.roles, notes, strict=True)),
+        _counted((role, n.id) for role, n in zip(reading.roles, notes, strict=True) if role != "unknown"),
         _counted((technique.name, note.id) for note in notes for technique in note.techniques),
         min(pitches, default=None),
         max(pitches, default=None),

@@ -120,8 +120,8 @@ class PlayersHand:
         if not self._gather():
             return
         self._stop()
-        lessons = list(self.lessons.values())
-        self._job = self._session.start(lambda job: learn(lessons, lambda: not job.keep_going()), self._take)
+        lessons, fingers = list(self.lessons.values()), self.fingers
+        self._job = self._session.start(lambda job: learn(lessons, fingers, lambda: not job.keep_going()), self._take)
 
     def _gather(self) -> bool:
         """Make lessons of what was put right; answers whether anything was."""
