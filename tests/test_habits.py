@@ -72,6 +72,9 @@ class Lines(unittest.TestCase):
         self.assertEqual(run_places(scale, quick, quick=True).tolist(), [*range(9), -1])
         self.assertEqual(set(run_places(scale, slow, quick=True).tolist()), {-1})
         self.assertEqual(run_places(scale, slow, quick=False).tolist(), [*range(9), -1])
+        on_beat = np.array([False, False, True, *[False] * 7])
+        self.assertEqual(run_places(scale, quick, True, on_beat).tolist(), [-1, -1, *range(7), -1])
+        self.assertEqual(run_places(scale, quick, True, np.zeros(10, bool)).tolist(), [*range(9), -1])
         pentatonic = np.array([45, 48, 50, 52, 55, 57, 60, 62, 64, 67])
         self.assertEqual(set(run_places(pentatonic, quick, quick=True).tolist()), {-1})
 

@@ -68,6 +68,15 @@ class Teachers(unittest.TestCase):
         self.assertIn("Notes 1 to 4: an upper structure, the triad D over C7.", words)
         self.assertFalse(any("upper" in each for each in told("8:C5 E5 G5 E5 2:C5", "C major", "| C7 |")))
 
+    def test_side_slips_and_pickups(self) -> None:
+        words = told("8:D5 F5 A5 C6 Eb5 Gb5 Bb5 Gb5 F5 D5 4:C5 2:A4", "D Dorian", "| Dm7 |")
+        self.assertIn("Notes 5 to 8: a side slip, the key's scale a half step up.", words)
+        inside = told("8:D5 F5 A5 C6 B5 G5 E5 G5 F5 D5 4:C5 2:A4", "D Dorian", "| Dm7 |")
+        self.assertFalse(any("side slip" in each for each in inside))
+        words = told("2:r 4:r 8:C5 E5 2:F5 4:A5 C6", "F major", "| C7 | F |")
+        self.assertIn("Notes 1 and 2: a pickup into F.", words)
+        self.assertFalse(any("pickup" in each for each in told("4:C5 E5 G5 C6 2:A5", "F major", "| C7 | F |")))
+
     def test_guide_tones_are_followed_through_ornaments(self) -> None:
         words = told("4:D5 F5 4.:C6 8:A#5 2:B5 4:G5 F5", "C major", "| Dm7 | G7 |")
         self.assertTrue(any("the flat seven of Dm7 falls a half step to the third of G7" in w for w in words), words)

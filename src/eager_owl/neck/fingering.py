@@ -69,8 +69,8 @@ class Around:
 
     `from_fret` is where the player wants the hand; `box` where it stands in a neighbouring phrase that the player put
     there, which pulls on what does not slide; `hand_before` and `hand_after` where it stands before the phrase and
-    must be after it; `sounds` what the sound says against each string, as negative log-likelihood of shape
-    (notes, strings).
+    must be after it; `sounds` what the sound says against each string, as negative log-likelihood of shape (notes,
+    strings); `beats` the notes' places on the beat grid.
     """
 
     from_fret: int | None = None
@@ -78,6 +78,7 @@ class Around:
     hand_after: int | None = None
     sounds: NDArray[np.float64] | None = None
     box: int | None = None
+    beats: Sequence[float] | None = None
 
 
 @dataclass(frozen=True)
@@ -240,7 +241,7 @@ def _pose(
     if not kept:
         return None
     indices, rows = [stroke for stroke, _ in kept], [rows for _, rows in kept]
-    lattice = build_lattice(read_strokes(notes, indices, instrument), rows, around.sounds)
+    lattice = build_lattice(read_strokes(notes, indices, instrument, around.beats), rows, around.sounds)
     own = _added(costs, state_measures(lattice), lattice)
     if around.from_fret is not None:
         own += costs.from_fret * np.abs(lattice.position - around.from_fret) * (lattice.stopped > 0)

@@ -16,6 +16,7 @@ _FINAL_SPEAKS, _FIRST_SPEAKS, _BLUES_SPEAKS = 0.15, 0.05, 0.2
 _DOUBT_COST = 40.0
 HOMES_TRIED = 3
 _RUN_NOTES, _RUN_S, _SCALE_NOTES, _THIRDS_IN_RUN = 8, 0.17, 4, 0.2
+_PICKUP = 2
 _SLIDES_AROUND, _LOW_AROUND = 4, 8
 _SLIDING = 0.6  # a line slides, where it does so as much around
 _FIRST_FRETS, _OPEN_SHARE = 3, 0.2
@@ -86,11 +87,14 @@ def _home_scores(notes: Sequence[Note]) -> NDArray[np.float64]:
     return scores
 
 
-def run_places(tops: NDArray[np.int64], gaps: NDArray[np.float64], quick: bool) -> NDArray[np.int64]:
+def run_places(
+    tops: NDArray[np.int64], gaps: NDArray[np.float64], quick: bool, on_beat: NDArray[np.bool_] | None = None
+) -> NDArray[np.int64]:
     """For each stroke its place in a scale run of one direction, from 0; -1 where it is in none.
 
     A run moves by half steps, whole steps and the steps of a harmonic minor: eight notes at least, of at most 0.17 s
-    each, if it has to be quick; else four at any pace.
+    each, if it has to be quick; else four at any pace. It begins on the beat, where that is known, after a pickup of
+    one note or two.
     """
     fewest, slowest_s = (_RUN_NOTES, _RUN_S) if quick else (_SCALE_NOTES, np.inf)
     ways = np.diff(tops, prepend=tops[:1])
@@ -101,7 +105,9 @@ def run_places(tops: NDArray[np.int64], gaps: NDArray[np.float64], quick: bool) 
         if i < len(tops) and steps[i] and (i - start == 1 or ways[i] * ways[i - 1] > 0):
             continue
         if i - start >= fewest and np.mean(np.abs(ways[start + 1 : i]) == 3) <= _THIRDS_IN_RUN:
-            places[start:i] = np.arange(i - start)
+            beats = on_beat[start : start + _PICKUP + 1] if on_beat is not None else np.ones(1, np.bool_)
+            pickup = int(beats.argmax()) if beats.any() else 0
+            places[start + pickup : i] = np.arange(i - start - pickup)
         start = i - 1 if i < len(tops) and steps[i] else i
     return places
 

@@ -17,6 +17,7 @@ from eager_owl.solo.document import Instrument, Note
 from eager_owl.solo.techniques import BENDS, LEGATO
 
 REST_S = 0.35
+_ON_BEAT = 0.13  # of a beat
 _HURRY_S = 0.33
 _STRING_HURRY_S = 0.12
 # The upper neck begins where the octave of the nut is.
@@ -106,8 +107,15 @@ def surely(note: Note) -> float:
     return 1.0 if note.manner_in_doubt is None else max(0.0, 1 - 2 * note.other_manners[0][1])
 
 
-def read_strokes(notes: Sequence[Note], strokes: Sequence[Sequence[int]], instrument: Instrument) -> Strokes:
-    """What strokes (indices into notes, the highest first) are."""
+def read_strokes(
+    notes: Sequence[Note],
+    strokes: Sequence[Sequence[int]],
+    instrument: Instrument,
+    beats: Sequence[float] | None = None,
+) -> Strokes:
+    """What strokes (indices into notes, the highest first) are; `beats` are the notes' places on the beat grid."""
+    heads_beats = None if beats is None else np.array([beats[stroke[0]] for stroke in strokes])
+    on_beat = None if heads_beats is None else np.abs(heads_beats - np.round(heads_beats)) <= _ON_BEAT
     heads = [notes[stroke[0]] for stroke in strokes]
     onsets = np.array([note.onset for note in heads])
     ends = np.array([max(notes[i].end for i in stroke) for stroke in strokes])
@@ -134,8 +142,8 @@ def read_strokes(notes: Sequence[Note], strokes: Sequence[Sequence[int]], instru
         rings=np.array(["let_ring" in names for names in named], dtype=np.bool_),
         pointed=np.array([all(pointed[i] for i in stroke) for stroke in strokes]),
         low=in_first_frets(top, instrument),
-        run=run_places(top, gap_s, quick=True),
-        steady_run=run_places(top, gap_s, quick=False),
+        run=run_places(top, gap_s, True, on_beat),
+        steady_run=run_places(top, gap_s, False, on_beat),
         slides=slides_around(slid),
     )
 

@@ -45,6 +45,7 @@ class Context:
 
     moments: tuple[Moment, ...]
     spans: tuple[ChordSpan, ...]
+    beats_per_bar: int | None = None  # where there is a beat
 
     def chord_after(self, span: int) -> Chord | None:
         """The chord of the span after one."""
@@ -108,7 +109,7 @@ def find_context(notes: Sequence[Note], chart: Chart, grid: BeatGrid | None) -> 
                 None if span is None else spans[span].chord,
             )
         )
-    return Context(tuple(moments), tuple(spans))
+    return Context(tuple(moments), tuple(spans), grid.beats_per_bar if grid else None)
 
 
 def _strong_beats(beats_per_bar: int) -> tuple[int, ...]:

@@ -12,7 +12,13 @@ from typing import Literal
 
 from eager_owl.reasons.colours import colour_of
 from eager_owl.reasons.context import HELD_BEATS, Context, Moment, neighbours
-from eager_owl.reasons.progressions import find_cells, find_progressions, find_upper_structures
+from eager_owl.reasons.progressions import (
+    find_cells,
+    find_pickup,
+    find_progressions,
+    find_side_slips,
+    find_upper_structures,
+)
 from eager_owl.reasons.roles import ORNAMENTS, Role, find_enclosures, find_suspensions, is_at_home
 from eager_owl.reasons.sequences import Run, find_sequences, is_straight
 from eager_owl.solo.document import Note
@@ -24,7 +30,7 @@ from eager_owl.theory.scale import SCALES
 EventKind = Literal[
     "guide tone", "target", "anticipation", "delay", "pivot", "sequence", "repeat", "enclosure", "approach",
     "common tone", "octave displacement", "minor to major", "outside, then inside", "progression", "cell",
-    "upper structure",
+    "upper structure", "pickup", "side slip",
 ]  # fmt: skip
 
 _GUIDE_TONES = ("3", "b3", "7", "b7", "bb7")
@@ -46,7 +52,7 @@ class Event:
     move `even`ly or by the steps of a scale; of the key's, if `key` is given, by so many `degrees`. For an enclosure
     and pivot: the chord of the tone they are around and its interval there. For an approach and displacement: the
     step taken. For a progression and an upper structure: what it is called by `name`; for a cell its chord and
-    intervals.
+    intervals; for a pickup the chord that it leads to.
     """
 
     kind: EventKind
@@ -82,6 +88,8 @@ def find_events(
         *_minor_to_major(moments, roles, key),
         *_outside_then_inside(moments, roles, key),
         *(Event("progression", notes, name=words) for words, notes in find_progressions(context, key)),
+        *_pickup(context),
+        *(Event("side slip", run, semitones=shift) for run, shift in find_side_slips(moments, roles, key)),
         *(Event("cell", notes, (chord,), labels) for notes, chord, labels in find_cells(moments)),
         *(
             Event("upper structure", *told[:1], (told[1],), name=told[2])
@@ -89,6 +97,11 @@ def find_events(
         ),
     ]
     return sorted(found, key=lambda event: (event.notes[0], event.notes[-1]))
+
+
+def _pickup(context: Context) -> list[Event]:
+    found = find_pickup(context.moments, context.beats_per_bar)
+    return [] if found is None else [Event("pickup", found[0], (found[1],))]
 
 
 def _changes(context: Context, roles: Sequence[Role], suspended: Set[int]) -> list[Event]:

@@ -1,19 +1,23 @@
-"""What chords do together and shapes laid over them, as teachers name them: two-five-ones, back doors, cells."""
+"""What a teacher adds: what chords do together, and pickups, cells, upper structures and side slips over them."""
 
 from collections.abc import Sequence
 from itertools import pairwise
 
 from eager_owl.reasons.colours import colour_of
 from eager_owl.reasons.context import Context, Moment
+from eager_owl.reasons.roles import Role
 from eager_owl.theory.chord import Chord
 from eager_owl.theory.interval import interval_name
 from eager_owl.theory.key import Key
+from eager_owl.theory.scale import SCALES
 
 # The notes of a cell, the chord it is of, and their names in that.
 Cell = tuple[tuple[int, ...], Chord, tuple[str, ...]]
 
 _CELLS = (("R", "2", "3", "5"), ("R", "2", "b3", "5"))
 _SAME_GAP = 1.2
+_PICKUP_NOTES, _PICKUP_BEATS, _ON_BAR, _LANDS_BEATS = 4, 2.1, 0.2, 0.4
+_SLIP_NOTES = 3
 _TRIADS = {frozenset({0, 4, 7}): "", frozenset({0, 3, 7}): "m"}
 
 
@@ -125,3 +129,48 @@ def _triad_name(classes: set[int], chord: Chord, key: Key | None) -> str:
             over = sits.count("tension") >= 2 and not {"clash", "outside"} & set(sits)
             return chord.names[root] + suffix if over else ""
     return ""
+
+
+def find_pickup(moments: Sequence[Moment], beats_per_bar: int | None) -> tuple[tuple[int, ...], Chord] | None:
+    """The few notes that a line begins with before its first bar line, and the chord that they lead to."""
+    if beats_per_bar is None:
+        return None
+    for i, moment in enumerate(moments[1 : _PICKUP_NOTES + 1], 1):
+        within = (moment.beat + _ON_BAR) % beats_per_bar
+        if within <= 2 * _ON_BAR and moment.chord is not None:
+            early = moment.beat - moments[0].beat <= min(_PICKUP_BEATS, beats_per_bar - 1)
+            return (tuple(range(i)), moment.chord) if early and moment.beats >= _LANDS_BEATS else None
+    return None
+
+
+def find_side_slips(
+    moments: Sequence[Moment], roles: Sequence[Role], key: Key | None
+) -> list[tuple[tuple[int, ...], int]]:
+    """Runs of three notes and more of the key's scale a half step up (1) or down (-1), two of them strange to it.
+
+    They begin with a note that is outside or clashes, and one of the key by step after them is home.
+    """
+    if key is None:
+        return []
+    found: list[tuple[tuple[int, ...], int]] = []
+    scale = {(key.tonic + step) % 12 for step in SCALES[key.scale_name].degrees}
+    at = 0
+    while at < len(moments):
+        runs = [(_run_within(moments, at, {(tone + shift) % 12 for tone in scale}), shift) for shift in (1, -1)]
+        end, shift = max(runs) if roles[at] in ("outside", "clash") else (at, 0)
+        while end > at and moments[end - 1].landed % 12 in scale:
+            end -= 1  # it is over with the last note that the key has not
+        strange = sum(moment.landed % 12 not in scale for moment in moments[at:end])
+        home = end < len(moments) and 1 <= abs(moments[end].fretted - moments[end - 1].landed) <= 2
+        if end - at >= _SLIP_NOTES and strange >= 2 and home:
+            found.append((tuple(range(at, end)), shift))
+        at = max(end, at + 1)
+    return found
+
+
+def _run_within(moments: Sequence[Moment], start: int, tones: set[int]) -> int:
+    """The index after the last of the notes from one on that are all of these pitch classes."""
+    end = start
+    while end < len(moments) and not moments[end].muted and moments[end].landed % 12 in tones:
+        end += 1
+    return end

@@ -200,6 +200,10 @@ def event_words(event: Event, verb_first: bool = False) -> str:
         return event.name
     if event.kind == "cell":
         return f"the cell {'-'.join(label.replace('R', '1') for label in event.intervals)} of {symbols[0]}"
+    if event.kind == "pickup":
+        return f"a pickup into {symbols[0]}"
+    if event.kind == "side slip":
+        return f"a side slip, the key's scale a half step {'up' if event.semitones > 0 else 'down'}"
     if event.kind == "upper structure":
         return f"an upper structure, the triad {event.name} over {symbols[0]}"
     return "outside on purpose, and home by step"

@@ -210,7 +210,8 @@ def _around(solo: Solo, notes: Sequence[Note]) -> Around:
     put = [n for n in others if "place" in n.pins and first - _BOX_S < n.onset < end + _BOX_S]
     stands = tell_hand(put, solo.instrument).stands
     box = max(stands, key=lambda stand: len(stand.note_ids)).position if stands else None
-    return Around(None, hands[0], hands[1], sounds_elsewhere(notes, solo.instrument, strings_known(solo)), box)
+    beats = [solo.grid.beat_at(note.onset) for note in notes] if solo.grid else None
+    return Around(None, hands[0], hands[1], sounds_elsewhere(notes, solo.instrument, strings_known(solo)), box, beats)
 
 
 def strings_known(solo: Solo) -> Calibration:
