@@ -18,7 +18,7 @@ from eager_owl.audio.decode import AudioError, Recording, decode, open_part
 from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.log import log_fault, log_path, start_log
 from eager_owl.rhythm.chart import parse_chart
-from eager_owl.rhythm.grid import BeatGrid
+from eager_owl.rhythm.grid import MIN_BPM, BeatGrid
 from eager_owl.session.explaining import explain_by_all, explain_notes, reading_of, reason_schools
 from eager_owl.session.exports import EXPORTS, Wanted
 from eager_owl.session.hearing import hear_phrase, impression_around
@@ -464,9 +464,12 @@ def _with_beat(solo: Solo, options: argparse.Namespace) -> Solo:
 
 
 def _grid(options: argparse.Namespace) -> BeatGrid:
-    """The beat that was asked for: 6/8, 9/8 and 12/8 in beats of three eighths, unless they are to fall in two."""
+    """The beat that was asked for: 6/8, 9/8 and 12/8 in beats of three eighths, unless they are to fall in two.
+
+    A bar is as long in either case; beats too slow to be counted in threes stay as they are.
+    """
     bpm, beats, division = options.bpm, options.beats_per_bar, options.division
-    if division is None and beats in (6, 9, 12):
+    if division is None and beats in (6, 9, 12) and bpm / 3 >= MIN_BPM:
         return BeatGrid(bpm / 3, options.first_beat, beats // 3, division=3)
     return BeatGrid(bpm, options.first_beat, beats, division=division or 2)
 

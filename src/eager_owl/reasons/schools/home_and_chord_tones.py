@@ -14,6 +14,7 @@ _HOMES = {
         ("harmonic minor", 0.8),
         ("Dorian", 0.9),
         ("melodic minor", 1.0),
+        ("Phrygian", 1.1),
         ("blues", 1.4),
     ),
 }
