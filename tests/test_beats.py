@@ -85,6 +85,12 @@ class Beats(unittest.TestCase):
         assert beats is not None
         self.assertAlmostEqual(fit_grid(beats).beat_at(2.0 + starts[0]), 0, delta=0.1)
 
+    def test_a_recording_that_begins_on_the_beat_begins_with_bar_1(self) -> None:
+        sound, starts = groove([0.5] * 32, 4, (0.5,))
+        beats = find_beats(measure_pulse(measure_spectra(sound[round(starts[0] * RATE) :], RATE)))
+        assert beats is not None
+        self.assertAlmostEqual(fit_grid(beats).beat_at(0.0), 0, delta=0.15)
+
     def test_counted_at_another_pace(self) -> None:
         grid = BeatGrid(100.0, 0.3, 4, ((0.0, 0.3), (8.0, 5.2)))
         for times in (0.5, 2.0):

@@ -34,6 +34,7 @@ _BASS_MIDI = (28, 48)
 METERS = (2, 3, 4)  # beats a bar that are tried; benchmarks/train_bars.py fits what decides
 # A count-in is of so many bars at most, with so much of the usual pitch in each beat.
 _COUNT_IN_BARS, _CLICK_SHARE = 2, 0.5
+_CUT_IN_S = 0.08  # so near its start a recording begins on the beat
 _SWUNG_OVER = 1.6  # onset strength at the last third of a beat against that at the first
 _DRIFT_S = 0.04  # where beats drift further than this from an even grid, their bars are held by anchors
 # Bass and bass drum; the middle; cymbals and attacks.
@@ -42,7 +43,10 @@ _RANGES_MIDI = ((AXIS_LOW_MIDI, 52), (52, 88), (88, 123))
 
 @dataclass(frozen=True)
 class Beats:
-    """Beat times in seconds, which of them is a bar's first, beats a bar, and the feel of the beat's parts."""
+    """Beat times in seconds, which of them is bar 1's first (-1: the one before them all), beats a bar, and the feel
+
+    of the beat's parts.
+    """
 
     times_s: NDArray[np.float64]
     first: int
@@ -174,7 +178,7 @@ def find_beats(pulse: Pulse) -> Beats | None:
         return None
     beats = _while_sounding(beats, near)
     per_bar, first = _bars(pulse, beats)
-    first = _past_count_in(pulse, beats, per_bar, first)
+    first = _past_count_in(pulse, beats, per_bar, _at_the_start(beats, per_bar, first))
     division, swung = _feel(near, beats)
     rivals = score[np.abs(np.log2(lags[likely] / lags[likely[best]])) > 0.1]
     confidence = float(score[best] / (score[best] + rivals.max(initial=0.0)))
@@ -253,6 +257,12 @@ def _bars(pulse: Pulse, beats: NDArray[np.intp]) -> tuple[int, int]:
         if (seen := describe_bars(marks, per_bar, phase))
     }
     return max(scores, key=lambda bars: scores[bars])
+
+
+def _at_the_start(beats: NDArray[np.intp], per_bar: int, first: int) -> int:
+    """The index of the first bar's first beat, -1 for the one that the recording begins on: no rise tells of that."""
+    before = float(beats[0] - np.median(np.diff(beats))) * COARSE_HOP_S
+    return -1 if first == per_bar - 1 and abs(before) <= _CUT_IN_S else first
 
 
 def _past_count_in(pulse: Pulse, beats: NDArray[np.intp], per_bar: int, first: int) -> int:
