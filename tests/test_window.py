@@ -348,6 +348,12 @@ class Looks(WindowCase):
                 if label.isVisible() and label.wordWrap():
                     needed = label.heightForWidth(label.width())
                     self.assertGreaterEqual(label.height(), needed, (entry.name, label.text()))
+            for area in self.panel(entry.name).findChildren(QScrollArea):
+                page = area.widget()
+                if area.isVisible() and page is not None:
+                    self.assertLessEqual(
+                        page.width(), area.viewport().width(), f"{entry.name} is cut off at its side"
+                    )
 
     def test_a_fault_of_its_own_is_told_written_down_and_leaves_the_window(self) -> None:
         with self.assertLogs("eager_owl.log", "ERROR") as logged, redirect_stderr(io.StringIO()) as terminal:

@@ -41,7 +41,7 @@ class Elsewhere(Panel):
         form.addRow("octave", in_a_row(self.down, self.up))
         form.addRow("near fret", self.fret)
         form.addRow("on strings", self.strings)
-        self.in_shape = QCheckBox("in the shape it has: same fingers")
+        self.in_shape = QCheckBox("keep its shape")
         form.addRow("", self.in_shape)
         self.in_shape.clicked.connect(lambda: self.refresh())
         layout.addLayout(form)
