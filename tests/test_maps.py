@@ -74,27 +74,27 @@ class InASession(SessionCase):
 
     def test_keys_walk_through_kinds_and_positions(self) -> None:
         maps = self.session.maps
-        self.assertIsNone(maps.now)
+        self.assertIsNone(maps.look()[0])
         seen = []
         for _ in range(20):
             self.press("Alt+M")
-            if maps.now is None:
+            if maps.look()[0] is None:
                 break
-            seen.append(maps.words)
+            seen.append(maps.look()[1])
         self.assertIn("no map on the neck", self.said)
         told = " ".join(seen)
         for words in ("F minor pentatonic, position", "F blues", "grips", "arpeggio", "along one string"):
             self.assertIn(words, told)
         self.press("Alt+Up")  # without a map it shows the first
-        first = maps.now
+        first = maps.look()[0]
         self.press("Alt+Up")
-        self.assertNotEqual(maps.now, first)
+        self.assertNotEqual(maps.look()[0], first)
         self.press("Alt+Down")
-        self.assertEqual(maps.now, first)
+        self.assertEqual(maps.look()[0], first)
 
     def test_it_goes_where_the_phrase_is(self) -> None:
         self.press("Alt+M")
-        here = self.session.maps.now
+        here = self.session.maps.look()[0]
         assert here is not None
         played = [(n.string, n.fret) for n in self.opened.notes]
         self.assertGreater(sum(spot in here.spots for spot in played), 0)
@@ -105,4 +105,4 @@ class InASession(SessionCase):
         self.opened.do("bare", lambda solo: replace(solo, key_text="", chart_text=""))
         self.finish()
         self.press("Alt+M")
-        self.assertEqual(self.session.maps.words, "")
+        self.assertEqual(self.session.maps.look()[1], "")

@@ -19,7 +19,7 @@ from eager_owl.audio.stretch import check_speed, stretch_blocks
 from eager_owl.log import log_fault, log_path, start_log
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import MIN_BPM, BeatGrid
-from eager_owl.session.explaining import explain_by_all, explain_notes, reading_of, reason_schools
+from eager_owl.session.explaining import Event, Reason, explain_by_all, explain_notes, reading_of, reason_schools
 from eager_owl.session.exports import EXPORTS, Wanted
 from eager_owl.session.hearing import hear_phrase, impression_around
 from eager_owl.session.placing import fingering, place_notes, placing_schools, with_places
@@ -311,13 +311,10 @@ def _explain(options: argparse.Namespace) -> None:
 
 def _write_explained(path: Path, solo: Solo, school: str | None) -> None:
     """The notes with reasons under a school, or where none was asked for, of the shortest honest story."""
-    from eager_owl.notation.notes_file import write_notes
-
     reading = reading_of(solo, solo.notes)
     by_all = explain_by_all(solo, solo.notes, reading) if school is None else []
     told = by_all[0] if by_all else explain_notes(solo, solo.notes, school, reading)
-    cents = solo.reference_cents or 0.0
-    _write(path, write_notes(solo.notes, solo.instrument, cents, told.reasons, reading.events))
+    _write_notes(path, solo, told.reasons, reading.events)
 
 
 def _export(options: argparse.Namespace) -> None:
@@ -489,14 +486,13 @@ def _reason_school(options: argparse.Namespace) -> str | None:
     return name if name in reason_schools() else None
 
 
-def _write_notes(path: Path, solo: Solo) -> None:
+def _write_notes(
+    path: Path, solo: Solo, reasons: Sequence[Reason] | None = None, events: Sequence[Event] = ()
+) -> None:
     from eager_owl.notation.notes_file import write_notes
 
-    _write(path, write_notes(solo.notes, solo.instrument, solo.reference_cents or 0.0))
-
-
-def _write(path: Path, text: str) -> None:
-    write_atomically(path, text.encode())
+    cents = solo.reference_cents or 0.0
+    write_atomically(path, write_notes(solo.notes, solo.instrument, cents, reasons, events).encode())
 
 
 def _say(sentence: str) -> None:

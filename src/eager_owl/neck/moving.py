@@ -92,7 +92,7 @@ def _shifted(
     """A note so many strings on and semitones up with the same finger, or None; an open string stays what it is."""
     string = (note.string or 0) + across
     fret = instrument.fret_of(string, note.pitch + semitones) if string in allowed and note.string else None
-    if fret is None or (fret <= instrument.capo) != (note.finger == 0):
+    if fret is None or instrument.is_open(fret) != (note.finger == 0):
         return None
     pins = note.pins - {"place", "finger"}
     return replace(note, pitch=note.pitch + semitones, string=string, fret=fret, pins=pins)

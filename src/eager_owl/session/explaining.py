@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Sequence
 
-from eager_owl.reasons.events import Event
+from eager_owl.reasons.events import Event as Event
 from eager_owl.reasons.explain import Explanation as Explanation
 from eager_owl.reasons.explain import Reading as Reading
 from eager_owl.reasons.explain import Reason as Reason

@@ -38,20 +38,13 @@ class NeckMaps:
         self._name = ""  # of the kind that is looked at; none where it is empty
         self._step = 0  # positions from the one under the hand
 
-    @property
-    def now(self) -> NeckMap | None:
-        """What is looked at."""
-        kind, maps, at = self._found()
-        return maps[at] if kind is not None and maps else None
-
-    @property
-    def words(self) -> str:
-        """What is looked at, such as "A minor pentatonic, position 2 of 9, from fret 5"; empty for nothing."""
+    def look(self) -> tuple[NeckMap | None, str]:
+        """What is looked at, and its words, such as "A minor pentatonic, position 2 of 9, from fret 5"."""
         kind, maps, at = self._found()
         if kind is None or not maps:
-            return ""
+            return None, ""
         where = "" if kind.place == "string" else f", from fret {maps[at].fret}"
-        return f"{kind.name}, {kind.place} {at + 1} of {len(maps)}{where}"
+        return maps[at], f"{kind.name}, {kind.place} {at + 1} of {len(maps)}{where}"
 
     def next(self, by: int = 1) -> None:
         """The next kind of map; after the last none is shown."""

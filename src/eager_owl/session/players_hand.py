@@ -78,9 +78,13 @@ class PlayersHand:
     def next_fingers(self) -> None:
         """Play with another number of fingers."""
         names = list(FINGERS)
-        name = names[(names.index(self.fingers) + 1) % len(names)]
-        self._session.ports.settings.write("hand_fingers", name)
-        self._tell(f"{name}, from the next placing on")
+        self.choose_fingers(names[(names.index(self.fingers) + 1) % len(names)])
+
+    def choose_fingers(self, name: str) -> None:
+        """Play with so many fingers, by name."""
+        if name != self.fingers:
+            self._session.ports.settings.write("hand_fingers", name)
+            self._tell(f"{name}, from the next placing on")
 
     def forget(self) -> None:
         """Forget all that was learned."""

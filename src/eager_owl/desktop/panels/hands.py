@@ -78,10 +78,11 @@ class Hands(Panel):
         self.heading("Your hand")
         self._hand = self.quiet()
         self.fingers = choices("Fingers")
-        self.fingers.addItems([f"{name}   Alt F" for name in FINGERS])
-        self.fingers.activated.connect(lambda: session.hand.next_fingers())
+        for name in FINGERS:
+            self.fingers.addItem(f"{name}   Alt F", name)
+        self.fingers.activated.connect(lambda: session.hand.choose_fingers(self.fingers.currentData()))
         layout.addWidget(self.fingers)
-        self.hand_button, self.forget_button = Button("Use it not   Alt H"), Button("Forget it   Alt ⇧ H")
+        self.hand_button, self.forget_button = Button("Do not use it   Alt H"), Button("Forget it   Alt ⇧ H")
         self.hand_button.clicked.connect(lambda: session.hand.toggle())
         self.forget_button.clicked.connect(lambda: session.hand.forget())
         for button in (self.hand_button, self.forget_button):
@@ -128,7 +129,7 @@ class Hands(Panel):
     def _show_hand(self) -> None:
         hand = self.session.hand
         self._hand.setText(hand.words)
-        self.fingers.setCurrentIndex(list(FINGERS).index(hand.fingers))
+        self.fingers.setCurrentIndex(self.fingers.findData(hand.fingers))
         self.hand_button.setText(f"{'Do not use it' if hand.on else 'Use it'}   Alt H")
         for button in (self.hand_button, self.forget_button):
             button.setVisible(bool(hand.lessons))

@@ -43,6 +43,8 @@ class Neck(QWidget):
         self._session = session
         self._story = tell_hand((), Instrument())
         self._frets = (0, 12)
+        self._map: NeckMap | None = None
+        self._map_words = ""
         self._dragged: tuple[Note, QPointF] | None = None
         session.maps.changed.connect(self.refresh)
         self.setMinimumSize(400, 140)
@@ -60,6 +62,7 @@ class Neck(QWidget):
         if self._open is not None:
             # Hands of different phrases are not one hand: of the whole recording none is told.
             self._story = tell_hand(() if self._of_the_whole else self._shown, self._open.solo.instrument)
+            self._map, self._map_words = self._session.maps.look()
             self._frets = self._find_range()
             self.setAccessibleDescription(self._heading())
         self.update()
@@ -88,8 +91,8 @@ class Neck(QWidget):
         assert self._open is not None
         shown = [*self._open.notes, *self._open.view.tried]
         frets = [n.fret for n in shown if n.fret is not None]
-        if (laid := self._session.maps.now) is not None and len(laid.spots) < _A_POSITION:
-            frets += [fret for _, fret in laid.spots]
+        if self._map is not None and len(self._map.spots) < _A_POSITION:
+            frets += [fret for _, fret in self._map.spots]
         if not frets:
             return 0, 12
         low, high = max(min(frets) - 2, 0), max(frets) + 2
@@ -166,8 +169,8 @@ class Neck(QWidget):
             )
             if shape := shape_under(self._open.solo, here, before):
                 parts.append(shape)
-        if words := self._session.maps.words:
-            parts.insert(0, f"map: {words}")
+        if self._map_words:
+            parts.insert(0, f"map: {self._map_words}")
         parts.append(price_words(self._story))
         return pretty(" · ".join(parts))
 
@@ -242,8 +245,8 @@ class Neck(QWidget):
         under the hand. Roots are rings.
         """
         assert self._open is not None
-        if (laid := self._session.maps.now) is not None:
-            self._paint_map(painter, laid)
+        if self._map is not None:
+            self._paint_map(painter, self._map)
             return
         stand = self._stand()
         if self.height() < _LARGE_PX or stand is None:
