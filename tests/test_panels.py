@@ -95,6 +95,33 @@ class Lead(PanelCase):
         self.assertIs(self.window.side.currentWidget(), self.panel("lead"))
         self.lead = self.panel("lead")
 
+    def test_escape_leaves_a_field(self) -> None:
+        self.assertIs(self.window.focusWidget(), self.lead.lowest)
+        QTest.keyClick(self.lead.lowest, KEY.Key_Escape)
+        self.assertIs(self.window.focusWidget(), self.window.desk)
+
+    def test_boxes_choices_and_the_slider_by_keys(self) -> None:
+        for key in (KEY.Key_Space, KEY.Key_Return):
+            was = self.lead.tones_only.isChecked()
+            self.lead.tones_only.setFocus()
+            QTest.keyClick(self.lead.tones_only, key)
+            self.settle()
+            self.assertIsNot(self.lead.tones_only.isChecked(), was)
+            self.assertIsNot(self.solo.focus.tones_only, was)
+            self.assertFalse(self.window.session.player.playing)
+        self.lead.mix.setFocus()
+        mix = self.lead.mix.currentIndex()
+        QTest.keyClick(self.lead.mix, KEY.Key_Up if mix else KEY.Key_Down)
+        self.assertNotEqual(self.lead.mix.currentIndex(), mix)
+        self.lead.everywhere.click()
+        self.settle()
+        self.lead.place.setFocus()
+        view, place = self.window.session.solo.view, self.lead.place.value()
+        QTest.keyClick(self.lead.place, KEY.Key_Right)
+        self.settle()
+        self.assertEqual(self.window.session.solo.view, view)
+        self.assertGreater(self.lead.place.value(), place)
+
     def test_fields_are_taken_and_undone(self) -> None:
         self.lead.lowest.setText("C4")
         self.lead.lowest.editingFinished.emit()

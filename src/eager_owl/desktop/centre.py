@@ -54,7 +54,7 @@ class Centre(QStackedWidget):
             return
         self.setCurrentWidget(page)
         page.refresh()
-        page.setFocus()
+        self.take_keys()
 
     def zoom(self, by: int) -> None:
         """Look closer at what is in sight, or step back."""
@@ -65,7 +65,12 @@ class Centre(QStackedWidget):
     def show_desk(self) -> None:
         """The desk, if a page has its place."""
         self.setCurrentWidget(self._work)
-        self.desk.setFocus()
+        self.take_keys()
+
+    def take_keys(self) -> None:
+        """The keys to what is in sight."""
+        page = self.currentWidget()
+        (page if isinstance(page, Page) else self.desk).setFocus()
 
     def toggle_neck(self) -> None:
         """The neck alone and large, or the desk again."""

@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QSize, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QIcon, QKeySequence, QResizeEvent
+from PySide6.QtCore import QSize, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QIcon, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QWidget
 
 from eager_owl import ASSETS
@@ -203,6 +203,12 @@ class Window(QMainWindow):
         self.session.player.close()
         self.session.jobs.cancel_all()
         event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:  # a field has claimed it from the shortcut, and has no use for it
+            self.centre.take_keys()
+        else:
+            super().keyPressEvent(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QSizePolicy, 
 from eager_owl.desktop.pages.page import Page
 from eager_owl.desktop.sheet_painter import PAPER, paint_page
 from eager_owl.desktop.theme import DAY, color, worn
+from eager_owl.desktop.widgets.fields import choices
 from eager_owl.desktop.widgets.rows import Button
 from eager_owl.session.editing import click_note
 from eager_owl.session.open_solo import OpenSolo
@@ -49,8 +50,8 @@ class SheetPage(Page):
             self.presets[name] = button
             bar.addWidget(button)
         bar.addSpacing(8)
-        self.paper = QComboBox()
-        self.paper.setAccessibleName("Paper")
+        self.paper = choices("Paper")
+        self.paper.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)  # the bar has room for the words
         sides = [f"{paper}{side}" for paper in PAPERS for side in ("", ", on its side")]
         self.paper.addItems([*sides, "one long roll"])
         self.paper.activated.connect(self._choose_paper)

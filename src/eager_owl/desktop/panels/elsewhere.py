@@ -1,11 +1,11 @@
 """The panel that carries the phrase elsewhere: another key, octave, position or set of strings."""
 
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel
+from PySide6.QtWidgets import QFormLayout, QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.widgets.fields import in_a_row, number, show_value, text_line
-from eager_owl.desktop.widgets.rows import Button
+from eager_owl.desktop.widgets.rows import Button, Check
 from eager_owl.session.facts import key_of
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.placing import Moved, moved, moved_tab, price_words, tell_hand
@@ -41,7 +41,7 @@ class Elsewhere(Panel):
         form.addRow("octave", in_a_row(self.down, self.up))
         form.addRow("near fret", self.fret)
         form.addRow("on strings", self.strings)
-        self.in_shape = QCheckBox("keep its shape")
+        self.in_shape = Check("keep its shape")
         form.addRow("", self.in_shape)
         self.in_shape.clicked.connect(lambda: self.refresh())
         layout.addLayout(form)
@@ -83,6 +83,8 @@ class Elsewhere(Panel):
             self.words.setText("Choose a phrase with notes: Page down.")
             self._allow(False)
             return
+        shaped = self.in_shape.isChecked()
+        self.fret.setEnabled(not shaped)  # a shape stands where its pitches are
         try:
             semitones, fret, strings = self._asked()
         except ValueError as error:
@@ -93,9 +95,7 @@ class Elsewhere(Panel):
         if key is not None:
             show_value(self.to_key, key.moved(semitones).name)
         still = semitones == 0 and fret is None and strings is None
-        shaped = self.in_shape.isChecked()
-        self.fret.setEnabled(not shaped)  # a shape stands where its pitches are
-        self._moved = moved(opened.solo, notes, semitones, None if shaped else fret, strings, opened.hand, shaped)
+        self._moved = moved(opened.solo, notes, semitones, fret, strings, opened.hand, shaped)
         self._show_words(still)
         self._allow(not still)
         shown = () if still else self._moved.notes
@@ -125,7 +125,7 @@ class Elsewhere(Panel):
         semitones = round(number(self.semitones.text() or "0"))
         if abs(semitones) > _MOST_SEMITONES:
             raise ValueError(f"{semitones} semitones is further than any neck")
-        fret = round(number(self.fret.text())) if self.fret.text().strip() else None
+        fret = round(number(self.fret.text())) if self.fret.isEnabled() and self.fret.text().strip() else None
         instrument = self.opened.solo.instrument
         if fret is not None and not 1 <= fret <= instrument.frets:
             raise ValueError(f"there is no fret {fret} on this neck")

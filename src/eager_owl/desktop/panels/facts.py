@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel
+from PySide6.QtWidgets import QComboBox, QFormLayout, QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.widgets.fields import ChartText, choices, in_a_row, number, short_line, show_value, text_line
-from eager_owl.desktop.widgets.rows import Button
+from eager_owl.desktop.widgets.rows import Button, Check
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid, grid_from_taps
 from eager_owl.session.explaining import ReasonSchool, reason_schools
@@ -87,7 +87,7 @@ class Facts(Panel):
         self.tunings.addItems(list(TUNINGS))
         self.tuning, self.capo, self.frets = text_line("Tuning"), short_line("Capo"), short_line("Frets")
         self.scale = short_line("Scale length in mm")
-        self.left_handed = QCheckBox("left-handed")
+        self.left_handed = Check("left-handed")
         form.addRow("guitar", self.tunings)
         form.addRow("tuning", self.tuning)
         form.addRow("capo, frets", in_a_row(self.capo, self.frets))

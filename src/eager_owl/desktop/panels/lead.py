@@ -2,12 +2,12 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QSlider
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtWidgets import QFormLayout, QLabel, QSlider
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.widgets.fields import choices, in_a_row, number, show_value, text_line
-from eager_owl.desktop.widgets.rows import Button
+from eager_owl.desktop.widgets.rows import Button, Check, claims_key
 from eager_owl.session import editing
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.session.session import Session
@@ -17,6 +17,13 @@ from eager_owl.theory.words import plural
 
 _MIXES = (("auto", "as it was heard"), ("solo", "a guitar alone"), ("band", "a lead over a band"))
 _PLACE_STEPS = 10
+
+
+class _StereoPlace(QSlider):
+    """A slider whose arrow keys are its own, not the desk's."""
+
+    def event(self, event: QEvent) -> bool:
+        return claims_key(event, (Qt.Key.Key_Left, Qt.Key.Key_Right)) or super().event(event)
 
 
 class Lead(Panel):
@@ -38,10 +45,10 @@ class Lead(Panel):
         form.addRow("lead from", in_a_row(self.lowest, QLabel("to"), self.highest))
         layout.addLayout(form)
         self.heading("Bring forward")
-        self.everywhere = QCheckBox("from everywhere in the stereo")
+        self.everywhere = Check("from everywhere in the stereo")
         self.everywhere.toggled.connect(self._take)
         layout.addWidget(self.everywhere)
-        self.place = QSlider(Qt.Orientation.Horizontal)
+        self.place = _StereoPlace(Qt.Orientation.Horizontal)
         self.place.setRange(-_PLACE_STEPS, _PLACE_STEPS)
         self.place.setTickPosition(QSlider.TickPosition.TicksBelow)
         self.place.setTickInterval(_PLACE_STEPS)
@@ -55,7 +62,7 @@ class Lead(Panel):
         band = QFormLayout()
         band.addRow("band in Hz", in_a_row(self.low, QLabel("to"), self.high))
         layout.addLayout(band)
-        self.tones_only = QCheckBox("tones only, no drums and clicks")
+        self.tones_only = Check("tones only, no drums and clicks")
         self.tones_only.toggled.connect(self._take)
         layout.addWidget(self.tones_only)
         self.quiet("The loop plays, and hearing hears, what is brought forward.")

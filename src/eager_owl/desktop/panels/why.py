@@ -1,11 +1,11 @@
 """The panel of reasons for the phrase: what happens in it in sentences, the schools, and the player's own word."""
 
-from PySide6.QtWidgets import QCheckBox, QLabel
+from PySide6.QtWidgets import QLabel
 
 from eager_owl.desktop.panels.panel import Panel
 from eager_owl.desktop.views.reason_strip import LEGEND
 from eager_owl.desktop.widgets.fields import choices, in_a_row, show_value, text_line
-from eager_owl.desktop.widgets.rows import Button, Row, page_of, quiet_label, small_heading, turn_page
+from eager_owl.desktop.widgets.rows import Button, Check, Row, page_of, quiet_label, small_heading, turn_page
 from eager_owl.session import editing
 from eager_owl.session.explaining import ROLES, named_source, reason_schools
 from eager_owl.session.open_solo import OpenSolo
@@ -31,7 +31,7 @@ class Why(Panel):
         self.source, self.role = text_line("Source of the selected notes"), choices("What the selected notes do")
         self.source.setPlaceholderText("their source, such as F Dorian")
         self.role.addItems([_AS_READ, *ROLES])
-        self.here_only = QCheckBox("a way of its own for this phrase")
+        self.here_only = Check("a way of its own for this phrase")
         self.here_only.clicked.connect(self._take_here_only)
         self.column.addWidget(self.here_only)
         self.column.addWidget(self.source)

@@ -6,6 +6,8 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPlainTextEdit, QWidget
 
+from eager_owl.desktop.widgets.rows import claims_key
+
 _SHORT_PX, _LONG_PX = 46, 110
 
 
@@ -91,9 +93,20 @@ def short_line(name: str) -> QLineEdit:
     return field
 
 
+class _Choices(QComboBox):
+    """A box of choices whose arrows and Space are its own while Tab has led to it; a click leaves the keys alone."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def event(self, event: QEvent) -> bool:
+        return claims_key(event, (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space)) or super().event(event)
+
+
 def choices(name: str) -> QComboBox:
     """A box of choices that is as narrow as it must be."""
-    box = QComboBox()
+    box = _Choices()
     box.setAccessibleName(name)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     box.setMinimumContentsLength(7)

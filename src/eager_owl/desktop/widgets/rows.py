@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import head_font, text_font
@@ -85,6 +85,9 @@ def claims_key(event: QEvent, keys: Sequence[Qt.Key]) -> bool:
 _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
+_TICK = (*_ENTER, Qt.Key.Key_Space)
+
+
 class Row(QLabel):
     """Words that can be chosen, by a click or with Tab and Enter."""
 
@@ -128,9 +131,26 @@ class Button(QPushButton):
             super().keyPressEvent(event)
 
 
+class Check(QCheckBox):
+    """A box that is ticked by a click or with Tab and Space or Enter; a click leaves the keys where they are."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__(words)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def event(self, event: QEvent) -> bool:
+        return claims_key(event, _TICK) or super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in _ENTER:
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+
 def _walked(widget: QWidget) -> list[QWidget]:
     """What keys can choose in it."""
-    return [each for each in widget.findChildren(QWidget) if isinstance(each, Row | Button)]
+    return [each for each in widget.findChildren(QWidget) if isinstance(each, Row | Button | Check)]
 
 
 def turn_page(area: QScrollArea, page: QWidget) -> None:
