@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from tests.worked import written
 
 from eager_owl.reasons.explain import explain_by_all, read_line
+from eager_owl.reasons.roles import Role
 from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.key import parse_key
@@ -731,6 +732,88 @@ LAST = (
 )
 
 
+# Lines of which every note is said, short: c chord tone, t tension, p passing, n neighbour, e enclosure, b and a
+# approach from below and above, u blue note, x clash; a dot where more than one would do.
+IN_FULL: tuple[tuple[str, str, str, str, str], ...] = (
+    ("scale up and down", "G major", "| Gmaj7 |", "8:G4 A4 B4 C5 D5 C5 B4 A4 2:G4", "c p c p c p c p c"),
+    ("half step under", "C major", "| Dm7 |", "8:D5 C#5 D5 F5 E5 D5 C5 A4", "c n c c p c c c"),
+    (
+        "enclosure at the change",
+        "C major",
+        "| G7 | C |",
+        "8:G4 B4 D5 F5 A5 G5 F5 D#5 4:E5 C5 2:G4",
+        "c c c c t c . e c c c",
+    ),
+    ("bebop dominant", "F major", "| C7 |", "8:C6 B5 Bb5 A5 G5 F5 E5 D5 2:C5", "c p c p c p c p c"),
+    ("from below", "Bb major", "| Bbmaj7 |", "8:A4 Bb4 C#5 D5 E5 F5 G#5 A5 2:D5", "c c b c b c b c c"),
+    ("from above", "D minor", "| Dm7 |", "8:Bb4 A4 Gb5 F5 D5 Eb5 D5 C5 2:A4", "a c a c c n c c c"),
+    ("dorian sixth", "E Dorian", "| Em7 |", "8:E5 F#5 G5 A5 B5 C#6 D6 B5 4:C#6 2.:B5", "c p c p c p c c t c"),
+    ("altered", "C minor", "| G7alt | Cm |", "8:Ab4 B4 Db5 Eb5 F5 Eb5 Db5 B4 2:C5", "t c t t c t t c c"),
+    (
+        "minor two five",
+        "G minor",
+        "| Am7b5 | D7b9 | Gm |",
+        "8:C5 Eb5 G5 A5 G5 Eb5 C5 A4 8:F#4 A4 C5 Eb5 D5 C5 A4 F#4 2:G4",
+        "c c c c c c c c c c c t c c c c c",
+    ),
+    ("blues scale", "C blues", "| C7 |", "8:C5 Eb5 F5 F#5 G5 Bb5 G5 Eb5 4:C5", "c u . u c c c u c"),
+    ("neighbours", "A major", "| A |", "8:C#5 D5 C#5 E5 F#5 E5 A5 G#5 2:A5", "c n c c n c c n c"),
+    (
+        "one four",
+        "F major",
+        "| F | Bb |",
+        "8:F4 G4 A4 Bb4 C5 Bb4 A4 C5 8:D5 C5 Bb4 C5 D5 Eb5 D5 F5 2:Bb5",
+        "c p c p c p c c c p c p c n c c .",
+    ),
+    ("suspension", "C major", "| Dm7 | G7 | C |", "2:F5 4:A5 C6 4:C6 2.:B5 1:G5", "c c c a c c"),
+    ("flat nine", "A minor", "| E7 | Am |", "8:E5 F5 G#5 B5 D6 C6 B5 G#5 2:A5", "c t c c c p c c c"),
+    ("rock with the blue note", "E minor", "| Em |", "8:E5 G5 A5 A#5 B5 A5 G5 E5 4:D5 2.:E5", "c c p u c p c c t c"),
+    ("country", "G major", "| G |", "8:G4 A4 A#4 B4 D5 E5 D5 B4 2:G4", "c p p c c n c c c"),
+    ("six and nine held", "C major", "| Cmaj7 |", "8:E5 G5 A5 B5 4:A5 8:G5 E5 2:D5", "c c p c t c c t"),
+    ("fourth held", "C major", "| Cmaj7 |", "4:C5 E5 2:F5", "c c x"),
+    ("tritone sub", "C major", "| Db7 | C |", "8:Db5 F5 Ab5 B5 Ab5 G5 F5 Db5 2:C5", "c c c c c p c c c"),
+    ("minor six", "D minor", "| Dm6 |", "8:D5 E5 F5 G5 A5 B5 A5 F5 2:D5", "c p c p c c c c c"),
+    ("slid third", "A minor", "| Am |", "16:B4 8.:~C5 8:E5 A5 4:G5 8:E5 C5 4:A4", "b c c c t c c c"),
+    ("lydian", "F Lydian", "| Fmaj7 |", "8:F5 G5 A5 B5 C6 B5 A5 G5 2:B5", "c p c p c p c . t"),
+    ("harmonic minor five", "A minor, harmonic", "| E7 |", "8:E5 F5 E5 D5 C5 B4 C5 D5 2:E5", "c n c c p c p c c"),
+    ("half steps up", "D major", "| A7 | D |", "8:E5 F5 F#5 G5 A5 G5 E5 C#5 2:D5", "c p p c c c c c c"),
+    ("diatonic enclosure", "C major", "| Fmaj7 |", "8:C6 A5 D5 B4 4:C5 8:E5 A5 2:F5", "c c e e c c c c"),
+    (
+        "two five in Db",
+        "Db major",
+        "| Ebm7 | Ab7 | Dbmaj7 |",
+        "8:Eb5 F5 Gb5 Bb5 Ab5 Gb5 F5 Db5 8:C5 Eb5 Gb5 Bb5 A5 Gb5 Eb5 C5 2:F5",
+        "c p c c p c t c c c c t t c c c c",
+    ),
+    (
+        "triplets",
+        "Bb major",
+        "| Bb7 |",
+        "8t:D5 F5 Ab5 C6 Ab5 F5 D5 C#5 D5 Bb4 C5 D5 4:F5",
+        "c c c t c c c n c c p c c",
+    ),
+    (
+        "approach pair",
+        "G major",
+        "| Am7 | D7 |",
+        "8:E5 C5 D#5 E5 G5 F#5 E5 C5 8:B4 C5 C#5 D5 F#5 A5 Ab5 G5 4:F#5",
+        "c c b c c p c c . c p c c c p p .",
+    ),
+    (
+        "pentatonic over minor",
+        "C minor",
+        "| Cm7 | Fm7 |",
+        "8:C5 Eb5 F5 G5 Bb5 G5 F5 Eb5 8:C5 Eb5 F5 Ab5 G5 F5 Eb5 C5 2:Ab4",
+        "c c p c c c p c c c c c p c c c .",
+    ),
+    ("major third from minor", "G blues", "| G7 |", "8:D5 F5 D5 C5 Bb4 B4 G4 E4 4:G4", "c c c . u c c t c"),
+)
+_SHORT: dict[str, Role] = {
+    "c": "chord tone", "t": "tension", "p": "passing", "n": "neighbour", "e": "enclosure", "b": "approach from below",
+    "a": "approach from above", "u": "blue note", "x": "clash",
+}  # fmt: skip
+
+
 @dataclass
 class Score:
     """How many of what was said the program says too, and what it says instead of the rest."""
@@ -769,11 +852,25 @@ def judge(passages: Sequence[Passage]) -> Score:
     return score
 
 
+def judge_roles() -> Score:
+    """The roles of all notes of IN_FULL, chord tones apart from the others."""
+    score = Score()
+    for name, key, chart, line, said in IN_FULL:
+        grid = BeatGrid(120, 0.0, 4)
+        roles = read_line(written(line, 0.0, grid), parse_key(key), parse_chart(chart), grid).roles
+        for number, (found, short) in enumerate(zip(roles, said.split(), strict=True), 1):
+            if short != ".":
+                kind = "chord tone" if short == "c" else "other role"
+                score.add(kind, found == _SHORT[short], f"{name}: note {number} {found}, not {_SHORT[short]}")
+    return score
+
+
 def main() -> None:
-    for name, passages in (("first", PASSAGES), ("fresh", FRESH), ("last", LAST)):
-        score = judge(passages)
+    scores = {name: judge(passages) for name, passages in (("first", PASSAGES), ("fresh", FRESH), ("last", LAST))}
+    scores["in full"] = judge_roles()
+    for name, score in scores.items():
         shares = ", ".join(f"{kind} {score.right[kind]} of {asked}" for kind, asked in score.asked.items())
-        print(f"{name}, {len(passages)} passages: {shares}")
+        print(f"{name}: {shares}")
         for words in score.instead:
             print(f"  {words}")
 

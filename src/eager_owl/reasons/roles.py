@@ -31,6 +31,7 @@ _STRESSED_BEATS = 0.3  # a shorter note is light even on a strong beat
 _SHORT_BEATS = 0.55
 _AT_ONCE_BEATS = 0.6
 _LONGER = 1.3
+_LEANING_BEATS = 1.05
 _LONGEST_SUSPENSION_BEATS = 3.1
 
 
@@ -145,6 +146,8 @@ def _role(
     if moment.chord is None:
         return "blue note" if blue else "outside"
     colour = colour_of(moment.landed, moment.chord, key)
+    if colour.verdict in ("clash", "outside") and after is not None and _leans_on(moment, after, key):
+        return _approach(after.fretted - moment.landed)
     # Against the root, third and fifth from above, a light note of the key is heard as a colour in passing.
     soft = colour.rubs in ("R", "3", "5") and not moment.stressed and moment.beats <= _LIGHT_BEATS
     if colour.verdict == "clash" and soft and key is not None and in_key(moment.landed, key):
@@ -176,6 +179,10 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
         return "passing"  # by half steps, on whatever beat
     if before is not None and onward == before.landed - moment.landed and abs(onward) in (1, 2) and is_short(moment):
         return "neighbour"
+    if before is not None and not after.slid and is_short(moment) and _fills_a_third(before, moment, after, key):
+        # Accented, but on the way all the same.
+        strange = is_chromatic(moment, key) and not _colours(moment, key)
+        return _approach(onward) if abs(onward) == 1 and strange else "passing"
     into_tone = abs(onward) == 1 and (is_at_home(after, key) or _is_own_colour(after, key))
     if into_tone and is_short(moment) and is_chromatic(moment, key) and before is None:
         return _approach(onward)  # a phrase may begin with one on the beat
@@ -193,6 +200,20 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
     if into_tone and (is_chromatic(moment, key) or leapt):
         return _approach(onward)
     return None
+
+
+def _leans_on(moment: Moment, after: Moment, key: Key | None) -> bool:
+    """Whether a note of a beat or less rubs only to give way by a half step to a tone of the chord."""
+    resolved = abs(after.fretted - moment.landed) == 1 and after.span == moment.span and is_at_home(after, key)
+    return resolved and moment.beats <= _LEANING_BEATS and moment.gap < _AT_ONCE_BEATS
+
+
+def _fills_a_third(before: Moment, moment: Moment, after: Moment, key: Key | None) -> bool:
+    """Whether a note steps from one tone of its chord to the next, as the line does before and after it."""
+    came, onward = moment.landed - before.landed, after.fretted - moment.landed
+    stepwise = came * onward > 0 and abs(came) <= 2 and abs(onward) <= 2
+    within = before.span == moment.span == after.span and before.gap < _AT_ONCE_BEATS
+    return stepwise and within and is_at_home(before, key) and is_at_home(after, key)
 
 
 def _is_own_colour(moment: Moment, key: Key | None) -> bool:
