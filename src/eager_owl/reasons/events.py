@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from itertools import groupby, pairwise
 from typing import Literal
 
-from eager_owl.reasons.colours import colour_of
+from eager_owl.reasons.colours import colour_of, in_key
 from eager_owl.reasons.context import HELD_BEATS, Context, Moment, neighbours
 from eager_owl.reasons.progressions import (
     find_cells,
@@ -76,15 +76,19 @@ def find_events(
     moments = context.moments
     sequences = find_sequences(moments)
     suspended = find_suspensions(context)
+    pivots = [pivot for pivot in _pivots(moments) if not any(s.tells(pivot.notes) for s in sequences)]
+    around_tones = [
+        *(Event("enclosure", triple, *_tone(moments, triple[2:])) for triple in find_enclosures(moments, key)),
+        *_approaches(moments, roles, {i for i, _, _ in suspended}),
+    ]
     found = [
         *_changes(context, roles, {i for i, _, _ in suspended}),
         *_ahead_and_behind(context, leads, suspended),
-        *(Event("enclosure", triple, *_tone(moments, triple[2:])) for triple in find_enclosures(moments, key)),
-        *_approaches(moments, roles, {i for i, _, _ in suspended}),
-        *(pivot for pivot in _pivots(moments) if not any(s.tells(pivot.notes) for s in sequences)),
+        *(event for event in around_tones if not _of_a_pattern(event, sequences, moments, key)),
+        *pivots,
         *(_sequence(s, moments, key) for s in sequences),
         *_repeats(notes, sequences),
-        *_displacements(moments),
+        *(leap for leap in _displacements(moments) if not any(leap.notes[0] in pivot.notes for pivot in pivots)),
         *_minor_to_major(moments, roles, key),
         *_outside_then_inside(moments, roles, key),
         *(Event("progression", notes, name=words) for words, notes in find_progressions(context, key)),
@@ -218,6 +222,13 @@ def _approaches(moments: Sequence[Moment], roles: Sequence[Role], suspended: Set
         for i, (role, (_, after)) in enumerate(zip(roles, neighbours(moments), strict=True))
         if role.startswith("approach") and after is not None and i not in suspended
     ]
+
+
+def _of_a_pattern(event: Event, sequences: Sequence[Run], moments: Sequence[Moment], key: Key | None) -> bool:
+    """Whether ornaments are no aim of the line but what a pattern of the key's own notes brings with it."""
+    ornaments = event.notes[:-1]
+    own = key is not None and all(in_key(moments[i].landed, key) for i in ornaments)
+    return own and any(set(ornaments) <= set(run.notes) for run in sequences)
 
 
 def _tone(moments: Sequence[Moment], indices: Sequence[int]) -> tuple[tuple[Chord, ...], tuple[str, ...]]:

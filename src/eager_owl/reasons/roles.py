@@ -184,7 +184,7 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
         strange = is_chromatic(moment, key) and not _colours(moment, key)
         return _approach(onward) if abs(onward) == 1 and strange else "passing"
     into_tone = abs(onward) == 1 and (is_at_home(after, key) or _is_own_colour(after, key))
-    if into_tone and is_short(moment) and is_chromatic(moment, key) and before is None:
+    if into_tone and is_short(moment) and before is None and not _is_natural_colour(moment):
         return _approach(onward)  # a phrase may begin with one on the beat
     if not is_light(moment, after.slid):
         return None
