@@ -12,7 +12,7 @@ import numpy as np
 
 from benchmarks.desk import walk
 from benchmarks.habits import compose
-from benchmarks.phrases import FIFTH, FOURTH, GUITAR, PHRASES, SECOND, THIRD, UNSEEN, written_notes
+from benchmarks.phrases import FIFTH, FOURTH, GUITAR, PHRASES, SECOND, SIXTH, THIRD, UNSEEN, written_notes
 from eager_owl.neck.fingering import Fingering, find_alternatives, find_fingering
 from eager_owl.neck.schools import placing_schools
 from eager_owl.solo.document import Note
@@ -85,6 +85,7 @@ def main() -> None:
         "written, unseen": UNSEEN,
         "written, as players say": FOURTH,
         "written, last": FIFTH,
+        "written, of more kinds": SIXTH,
     }
     sets = {
         name: [(phrase.habit, parse_key(phrase.key), written_notes(phrase)) for phrase in phrases]
