@@ -62,15 +62,22 @@ def find_plateaus(contour: NDArray[np.float64], start: int, end: int) -> list[Pl
     for number, (a, b) in enumerate(runs):
         if b - a < shortest:
             continue
-        middle = float(np.median(values[a:b]))
-        into = middle - float(np.median(values[slice(*runs[number - 1])])) if number else 0.0
-        out = float(np.median(values[slice(*runs[number + 1])])) - middle if number + 1 < len(runs) else 0.0
-        core = values[a + 2 : b - 2]
-        slope = float(np.polyfit(np.arange(len(core)) * HOP_S, core, 1)[0]) if len(core) >= 4 else 0.0
+        middle = median(each[a:b])
+        into = middle - median(each[slice(*runs[number - 1])]) if number else 0.0
+        out = median(each[slice(*runs[number + 1])]) - middle if number + 1 < len(runs) else 0.0
+        slope = _slope(values[a + 2 : b - 2])
         if into * out > 0 and slope * into > 0 and abs(slope) > _GLIDE_SLOPE:
             continue
         plateaus.append(Plateau(int(where[a]), int(where[b - 1]) + 1, _flat_median(values[a:b])))
     return _join_equal(plateaus, contour)
+
+
+def _slope(values: NDArray[np.float64]) -> float:
+    """Semitones a second of the least-squares line; 0 of fewer than four values."""
+    if len(values) < 4:
+        return 0.0
+    since = np.arange(len(values)) - (len(values) - 1) / 2
+    return float(since @ values / (since @ since)) / HOP_S
 
 
 def _flat_median(values: NDArray[np.float64]) -> float:

@@ -6,6 +6,8 @@ Tardón, S. Sammartino and A. Barbancho, "Inharmonicity-based method for the aut
 IEEE TASLP 20(6), 2012).
 """
 
+from statistics import median
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -40,17 +42,24 @@ def string_stiffness(samples: NDArray[np.float32], rate: int, midi: float) -> fl
     weight = np.ones(len(x))
     slope = level = error = 0.0
     for _ in range(8):
-        design = np.stack([np.ones(len(x)), x], axis=1)
-        scaled = design * weight[:, None]
-        (level, slope), *_ = np.linalg.lstsq(scaled, y * weight, rcond=None)
-        rest = y - design @ (level, slope)
-        spread = 1.4826 * float(np.median(np.abs(rest))) + 1e-9 * level
-        weight = 1 / np.sqrt(1 + (rest / (2 * spread)) ** 2)
-        error = spread * float(np.sqrt(np.linalg.pinv(scaled.T @ scaled)[1, 1]))
+        level, slope, broad = _line(x, y, weight)
+        rest = y - level - slope * x
+        spread = 1.4826 * median(np.abs(rest).tolist()) + 1e-9 * level
+        weight = 1 / (1 + (rest / (2 * spread)) ** 2)
+        error = spread / float(np.sqrt(broad))
     stiffness = slope / level
     if not 0 < stiffness < _LARGEST_B or error > _CERTAIN * slope:
         return None
     return float(stiffness)
+
+
+def _line(x: NDArray[np.float64], y: NDArray[np.float64], weight: NDArray[np.float64]) -> tuple[float, float, float]:
+    """Level and slope of the weighted least-squares line, and the weighted sum of squares of x about its mean."""
+    whole = float(weight.sum())
+    middle, height = float(weight @ x) / whole, float(weight @ y) / whole
+    broad = float(weight @ (x - middle) ** 2)
+    slope = float(weight @ ((x - middle) * (y - height))) / broad
+    return height - slope * middle, slope, broad
 
 
 def _partials(
@@ -75,7 +84,7 @@ def _partials(
         peaks.append(float(peak))
         if len(numbers) >= 3:
             found = np.array(numbers)
-            slope, level = np.polyfit(found**2, (np.array(peaks) / found) ** 2, 1)
+            level, slope, _ = _line(found**2, (np.array(peaks) / found) ** 2, np.ones(len(found)))
             if level > 0:
                 fundamental, stiffness = float(np.sqrt(level)), float(np.clip(slope / level, 0.0, _LARGEST_B))
         else:

@@ -171,28 +171,27 @@ def _word(found: Candidates, layer: NDArray[np.float32], rows: slice, midi: floa
 def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> list[NDArray[np.float32]]:
     """How each harmonic changes from the one pitch to the other, at once and settled; how the whole sound does."""
     quick = evidence.spectra.quick
-    shifts = [harmonic_shift(h) for h in _HARMONICS]
+    first, width = _BEFORE.start, quick.shape[1]
+    around = quick[np.clip(np.arange(coarse + first, coarse + _SETTLED.stop), 0, len(quick) - 1)]
+    shifts = np.array([harmonic_shift(h) for h in _HARMONICS])
+    edges = np.ceil(np.linspace(0, width, _BROAD + 1)).astype(np.intp)
 
-    def at(part: slice, midi: float) -> NDArray[np.float32]:
-        first = round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
-        bins = np.clip([first + shift for shift in shifts], 0, quick.shape[1] - 1)
-        rows = np.clip(np.arange(coarse + part.start, coarse + part.stop), 0, len(quick) - 1)
-        return np.asarray(quick[rows[:, None], bins].max(axis=0))
+    def bins(midi: float) -> NDArray[np.intp]:
+        own = round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
+        return np.asarray(np.clip(own + shifts, 0, width - 1))
 
-    def broad(part: slice) -> NDArray[np.float32]:
-        rows = np.clip(np.arange(coarse + part.start, coarse + part.stop), 0, len(quick) - 1)
-        highest = quick[rows].max(axis=0)
-        edges = np.ceil(np.linspace(0, len(highest), _BROAD + 1)).astype(np.intp)
-        return np.asarray(np.add.reduceat(highest, edges[:-1]) / np.diff(edges), dtype=np.float32)
-
-    own = at(_BEFORE, before)
+    parts = (_BEFORE, _STRUCK, _SETTLED)
+    before_it, struck, settled = (around[part.start - first : part.stop - first].max(axis=0) for part in parts)
+    broad = [np.add.reduceat(part, edges[:-1]) / np.diff(edges) for part in (before_it, struck, settled)]
+    there, here = bins(after), bins(before)
+    own = before_it[here]
     return [
-        at(_STRUCK, after) - own,
-        at(_SETTLED, after) - own,
-        at(_STRUCK, after) - at(_BEFORE, after),
+        struck[there] - own,
+        settled[there] - own,
+        struck[there] - before_it[there],
         own,
-        broad(_STRUCK) - broad(_BEFORE),
-        broad(_SETTLED) - broad(_BEFORE),
+        broad[1] - broad[0],
+        broad[2] - broad[0],
     ]
 
 
