@@ -43,6 +43,7 @@ TECHNIQUES = {
     "staccato": {"staccato"},
     "grace": {"grace"},
     "double stop": {"double_stop"},
+    "dip, dive": {"dip", "dive"},
 }
 ALONE, SEVERAL = "one note at a time", "double stops, octaves"
 

@@ -135,7 +135,9 @@ def whammy_bar(rng: np.random.Generator) -> Piece:
         start, depth = stroke.onset + float(rng.uniform(0.15, 0.35)), -float(rng.uniform(1, 4))
         down = start + float(rng.uniform(0.08, 0.2))
         stroke.curve = [(start, 0.0), (down, depth)]
+        piece.truth[-1].techniques = ("dive",)
         if rng.random() < 0.7:
+            piece.truth[-1].techniques = ("dip",)
             stroke.curve.append((down + float(rng.uniform(0.08, 0.2)), 0.0))
     return piece
 

@@ -28,7 +28,7 @@ GROUPS = ("effects", "guitars", "idioms", "bands")
 LEVELS_DB = (6.0, 3.0, 0.0, -3.0)
 _SEEN, _UNSEEN = ("timgm", "fluidr3"), (PATCHES,)
 _NEAR_S = 0.05
-_TOLD = ("bend", "vibrato", "slide", "hammer-on, pull-off")
+_TOLD = ("bend", "vibrato", "slide", "hammer-on, pull-off", "dip, dive")
 
 
 @dataclass(frozen=True)

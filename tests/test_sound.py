@@ -31,6 +31,12 @@ class Strings(unittest.TestCase):
         self.assertAlmostEqual(contour[40], 72)
         self.assertAlmostEqual(contour[95], 70)
 
+    def test_the_bar_lets_a_dip_come_back(self) -> None:
+        times = np.array([1.1, 1.34, 1.8])
+        for bar, after in ((Technique("dip", -2.0), 60.0), (Technique("dive", -2.0), 58.0)):
+            note = Note(1, 1.0, 1.0, 60, techniques=(bar,))
+            np.testing.assert_allclose(pitch_contour(strokes([note])[0], times), [60.0, 58.0, after], atol=0.05)
+
     def test_a_slide_passes_its_frets(self) -> None:
         notes = line(60, 64)
         notes[1] = replace(notes[1], techniques=(Technique("slide", rise_s=0.1),))

@@ -81,6 +81,30 @@ class Nowhere(unittest.TestCase):
         self.assertNotIn("slide_out", names(notes[-1]))
 
 
+class WhammyBar(unittest.TestCase):
+    def test_a_dip_comes_back_and_a_dive_does_not(self) -> None:
+        def way(*points: tuple[float, float]) -> NDArray[np.float64]:
+            return np.interp(np.arange(round(1.1 * RATE)) / RATE, *zip(*points, strict=True))
+
+        dipped = way((0, 67.0), (0.4, 67.0), (0.52, 64.8), (0.66, 67.0))
+        dived = way((0, 64.0), (0.4, 64.0), (0.55, 61.5))
+        notes = heard(tone(67.0, 0.4), tone(dipped), tone(dived), tone(67.0, 0.4))
+        self.assertEqual([note.pitch for note in notes], [67, 67, 64, 67])
+        self.assertEqual([names(note) & {"dip", "dive"} for note in notes], [set(), {"dip"}, {"dive"}, set()])
+        dip, dive = notes[1].technique("dip"), notes[2].technique("dive")
+        assert dip is not None and dive is not None and dip.semitones and dive.semitones
+        self.assertAlmostEqual(dip.semitones, -2.2, delta=0.35)
+        self.assertAlmostEqual(dive.semitones, -2.5, delta=0.15)
+        self.assertIsNotNone(dip.release_s)
+
+    def test_neither_is_told_of_a_quick_step_down_nor_of_wide_vibrato(self) -> None:
+        swung = 66.0 + 1.1 * np.sin(2 * np.pi * 5.0 * np.arange(round(1.2 * RATE)) / RATE)
+        stepped = np.concatenate([np.full(round(0.4 * RATE), 67.0), np.full(round(0.5 * RATE), 65.0)])
+        for contour in (swung, stepped):
+            for note in heard(tone(64.0, 0.4), tone(contour)):
+                self.assertFalse(names(note) & {"dip", "dive"})
+
+
 class Ghosts(unittest.TestCase):
     def test_a_much_softer_short_note(self) -> None:
         loud = [tone(float(p), 0.3) for p in (64, 67, 69)]

@@ -37,7 +37,7 @@ _TECHNIQUES = (
     (Technique("hammer_on"),), (Technique("pull_off"),), (Technique("slide"),), (Technique("slide_in", 2.0),),
     (Technique("slide_out", -2.0),), (Technique("trill", 2.0),), (Technique("staccato"),), (Technique("ghost"),),
     (Technique("palm_mute"),), (Technique("let_ring"),), (Technique("harmonic"),), (Technique("tap"),),
-    (Technique("rake"),),
+    (Technique("rake"),), (Technique("dip", -1.5),), (Technique("dive", -3.0),),
 )  # fmt: skip
 _TUNINGS = (Instrument(), Instrument((64, 59, 55, 50, 45, 38)), Instrument((64, 59, 55, 50, 45, 40, 35)))
 _CHARTS = (

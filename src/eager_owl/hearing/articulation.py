@@ -28,6 +28,8 @@ _MANNERS: dict[Outcome, Manner] = {
 }
 _ARRIVAL_TAIL_S = 0.08  # after a slide or hammer-on the contour still settles
 _RETURNED = 0.4  # semitones from where it began: the bend was let down again
+# Semitones under the fret, and the least time that a bar takes for the way: a finger, and a slide, is quicker.
+_DIP_LEAST, _DIVE_MOST, _QUICKEST_DIP_S, _QUICKEST_DIVE_S, _DIVE_STANDS_S = 0.6, 6.5, 0.04, 0.07, 0.1
 
 _VIBRATO_RATE_HZ = (3.5, 9.0)
 _VIBRATO_LEAST_S = 0.3
@@ -61,6 +63,8 @@ def measure_techniques(note: RawNote, contour: NDArray[np.float64]) -> tuple[tup
         fretted = curl[1]
     if vibrato:
         found.append(vibrato)
+    elif bend is None and (bar := _bar(note, contour)):
+        found.append(bar)
     return tuple(found), fretted
 
 
@@ -116,6 +120,29 @@ def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
     if rise is None:
         return Technique("prebend_release" if released else "prebend", size, None, release)
     return Technique("bend_release" if released else "bend", size, rise, release if released else None)
+
+
+def _bar(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
+    """A dip of the whammy bar, which comes back to the fret, or a dive, which does not.
+
+    A fretted string goes under its pitch in no other way: but for a hand that slides off, which stands nowhere.
+    """
+    levels = [plateau.midi - note.midi for plateau in note.plateaus]
+    first = next((i for i, level in enumerate(levels) if level < -_DIP_LEAST), 0)
+    if first == 0 or not all(-_DIVE_MOST < level < _RETURNED for level in levels):
+        return None
+    back = next((i for i in range(first + 1, len(levels)) if levels[i] > -_RETURNED), None)
+    down = _seconds(contour, note.plateaus, first - 1, first)
+    if back is None:
+        stands_s = np.count_nonzero(np.isfinite(contour[note.plateaus[first].start : note.end])) * HOP_S
+        if down < _QUICKEST_DIVE_S or stands_s < _DIVE_STANDS_S:
+            return None
+        return Technique("dive", round(min(levels[first:]), 2), down)
+    if down < _QUICKEST_DIP_S:
+        return None
+    way = contour[note.plateaus[first - 1].end : note.plateaus[back].start]
+    depth = float(np.nanmin(way, initial=min(levels[first:back]) + note.midi)) - note.midi
+    return Technique("dip", round(depth, 2), down, _seconds(contour, note.plateaus, back - 1, back))
 
 
 def _held(plateau: Plateau, contour: NDArray[np.float64]) -> float:

@@ -63,7 +63,8 @@ def name_styles(
         limit = following.start if following else len(level_db)
         fell = sunk + _way(contours[index], note.end, limit, note.plateaus[-1].midi)
         alone = following is None or (following.start - note.end) * HOP_S > _ALONE_S or bool(sunk)
-        if fell <= -_NOWHERE_SEMITONES and alone:
+        by_the_bar = any(technique.name == "dive" for technique in named[index])
+        if fell <= -_NOWHERE_SEMITONES and alone and not by_the_bar:
             named[index] += (Technique("slide_out", round(fell, 1)),)
         # Backwards from the first plateau, to the attack or the note before.
         limit = len(level_db) - max(note.start - 2, before[-1].end if before else 0)

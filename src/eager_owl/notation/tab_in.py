@@ -49,7 +49,7 @@ _KEY = re.compile(
 )
 _TUNING = re.compile(r"tun(?:ing|ed)\W+((?:[A-G][#b♯♭]?[\s\-,]*){4,8})(?![a-z])", re.IGNORECASE)
 _OVER: dict[str, TechniqueName] = {"p.m.": "palm_mute", "pm": "palm_mute", "ring": "let_ring", "let ring": "let_ring",
-                                   "rake": "rake"}  # fmt: skip
+                                   "rake": "rake", "dip": "dip", "dive": "dive"}  # fmt: skip
 
 
 @dataclass

@@ -31,6 +31,8 @@ _SOUNDING = (
     "slide",
     "slide_in",
     "slide_out",
+    "dip",
+    "dive",
     "trill",
 )
 _SLOWED = 0.5

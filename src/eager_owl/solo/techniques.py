@@ -9,7 +9,7 @@ from typing import Literal
 TechniqueName = Literal[
     "bend", "bend_release", "prebend", "prebend_release", "vibrato", "slide", "slide_in", "slide_out",
     "hammer_on", "pull_off", "trill", "grace", "ghost", "rake", "staccato", "palm_mute", "double_stop",
-    "let_ring", "harmonic", "tap",
+    "let_ring", "harmonic", "tap", "dip", "dive",
 ]  # fmt: skip
 
 # How a note may have been played: by a technique, or plainly picked.
@@ -23,9 +23,9 @@ UNSIZED_BEND_SEMITONES = 2.0
 class Technique:
     """A technique with what was measured of it; fields that do not apply are None.
 
-    `semitones` of a bend or slide (how far, signed for slides), `rise_s` and `release_s` of a bend or
-    slide, `rate_hz` and `extent_cents` (peak above the mean) of a vibrato or rate of a trill, `ratio` of a
-    staccato: the share of the time to the next note that it sounds for.
+    `semitones` of a bend or slide (how far, signed for slides; down for a dip or dive of the bar), `rise_s` and
+    `release_s` of these (of a dip the way down and the way back), `rate_hz` and `extent_cents` (peak above the mean)
+    of a vibrato or rate of a trill, `ratio` of a staccato: the share of the time to the next note that it sounds for.
     """
 
     name: TechniqueName
@@ -109,6 +109,8 @@ TECHNIQUES: dict[TechniqueName, TechniqueKind] = {
     "rake": TechniqueKind("rake", over="rake", sign_words="muted strings raked into the note", scraped=2),
     "palm_mute": TechniqueKind("palm-muted", over="PM", sign_words="palm-muted", decay_s=0.16, muffled=1.8),
     "let_ring": TechniqueKind("let ring", over="ring", sign_words="let ring", rings_s=1.2),
+    "dip": TechniqueKind("dip of the bar", over="dip", sign_words="dipped with the whammy bar"),
+    "dive": TechniqueKind("dive of the bar", over="dive", sign_words="let down with the whammy bar"),
     "double_stop": TechniqueKind("double stop"),  # the numbers over one another say it
 }
 

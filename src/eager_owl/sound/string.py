@@ -30,6 +30,7 @@ _PURE_PARTIALS = 2
 _SCRAPE_S, _SCRAPE_DB = 0.045, -10.0
 _HAMMER_S, _SLIDE_S = 0.006, 0.07
 _BEND_START_S, _BEND_RISE_S, _BEND_RELEASE_S = 0.07, 0.14, 0.14
+_BAR_START_S, _BAR_S, _BAR_SEMITONES = 0.2, 0.14, 2.0
 _VIBRATO_START_S, _VIBRATO_EASE_S = 0.18, 0.1
 _LEGATO_GAIN, _LEGATO_AGE_S = 0.8, 0.2
 _JOINED_S = 0.08  # a legato note this soon after the note before is on its stroke
@@ -87,7 +88,7 @@ def pitch_contour(stroke: Stroke, times: NDArray[np.float64]) -> NDArray[np.floa
 
 
 def _ornament(note: Note, times: NDArray[np.float64]) -> NDArray[np.float64]:
-    """What a note's bend and vibrato add to its fretted pitch, in semitones."""
+    """What a note's bend, vibrato and whammy bar add to its fretted pitch, in semitones."""
     since = times - note.onset
     added = np.zeros(len(times))
     steady = _VIBRATO_START_S
@@ -99,11 +100,22 @@ def _ornament(note: Note, times: NDArray[np.float64]) -> NDArray[np.float64]:
             down = _ease((since - 0.55 * note.duration) / (bend.release_s or _BEND_RELEASE_S))
         added += bend.bend_semitones * (up - down)
         steady = _BEND_START_S + rise + 0.08
+    if bar := note.technique("dip", "dive"):
+        added += _bar(bar, since)
     if vibrato := note.technique("vibrato"):
         ease = np.clip((since - steady) / _VIBRATO_EASE_S, 0, 1)
         wave = np.sin(2 * np.pi * (vibrato.rate_hz or 5.4) * (since - steady))
         added += ease * (vibrato.extent_cents or 25.0) / 100 * wave
     return np.where(since >= 0, added, 0.0)
+
+
+def _bar(bar: Technique, since: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What the whammy bar does to the pitch, in semitones; a dip comes back."""
+    down_s = bar.rise_s or _BAR_S
+    share = _ease((since - _BAR_START_S) / down_s)
+    if bar.name == "dip":
+        share -= _ease((since - _BAR_START_S - down_s) / (bar.release_s or _BAR_S))
+    return (bar.semitones or -_BAR_SEMITONES) * share
 
 
 def _ease(share: NDArray[np.float64]) -> NDArray[np.float64]:

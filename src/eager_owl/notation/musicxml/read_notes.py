@@ -185,7 +185,12 @@ def _read_technical(technical: Element, raw: RawNote, take: Callable[..., None])
             take("tap")
         elif element.tag == "other-technical" and text in _OTHERS:
             take(_OTHERS[text])
-    bends = technical.findall("bend")
+    barred = [bend for bend in technical.findall("bend") if bend.find("with-bar") is not None]
+    depth = max((abs(number_of(bend, "bend-alter", 2.0)) for bend in barred), default=0.0)
+    if 0 < depth <= 12:
+        dipped = len(barred) > 1 or text_of(barred[0], "with-bar") == "dip"
+        take("dip" if dipped else "dive", semitones=-depth)
+    bends = [bend for bend in technical.findall("bend") if bend not in barred]
     if bends:
         sizes = [abs(number_of(bend, "bend-alter", 2.0)) for bend in bends]
         before = any(bend.find("pre-bend") is not None for bend in bends)

@@ -11,6 +11,7 @@ from eager_owl.notation.score import Event, Score
 from eager_owl.rhythm.chart import Chart
 from eager_owl.rhythm.values import TICKS
 from eager_owl.solo.document import PLUCKED, Note, Solo, Stroke
+from eager_owl.solo.techniques import UNSIZED_BEND_SEMITONES
 from eager_owl.theory.key import Key
 from eager_owl.theory.pitch import FLAT_NAMES, NATURALS, Names
 
@@ -227,6 +228,14 @@ def _write_technical(notations: ET.Element, note: Note, sheet: PartSheet) -> Non
             down = ET.SubElement(technical, "bend")
             ET.SubElement(down, "bend-alter").text = f"-{size}"
             ET.SubElement(down, "release")
+    if (bar := note.technique("dip", "dive")) is not None:
+        size = f"{abs(bar.semitones or UNSIZED_BEND_SEMITONES):.2f}".rstrip("0").rstrip(".")
+        for way, released in ((f"-{size}", False), (size, True))[: 2 if bar.name == "dip" else 1]:
+            bent = ET.SubElement(technical, "bend")
+            ET.SubElement(bent, "bend-alter").text = way
+            if released:
+                ET.SubElement(bent, "release")
+            ET.SubElement(bent, "with-bar").text = bar.name
     if note.technique("tap"):
         ET.SubElement(technical, "tap")
     for name in ("rake", "palm_mute"):

@@ -17,7 +17,7 @@ LANE_PT = 9.6
 _BEND_PT, _RELEASE_PT, _AWAY_PT, _INTO_PT = 13.0, 11.0, 10.0, 9.0
 _FRACTIONS = {0: "", 1: "¼", 2: "½", 3: "¾"}
 _HELD_BEATS = 1.0
-_SPANS = (("palm_mute", "P.M."), ("let_ring", "let ring"), ("rake", "rake"))
+_SPANS = (("palm_mute", "P.M."), ("let_ring", "let ring"), ("rake", "rake"), ("dip", "dip"), ("dive", "dive"))
 
 
 @dataclass(frozen=True)
