@@ -139,3 +139,17 @@ class InASession(SessionCase):
         self.put_right()
         self.session.keeping.open_demo()
         self.assertEqual(len(self.new_session().hand.lessons), 1)
+
+    def test_what_another_window_learned_meanwhile_stays(self) -> None:
+        self.put_right()
+        self.clock.advance(10.0)
+        self.finish()
+        content = json.loads(hand_file().read_text("utf-8"))
+        theirs = content["lessons"][0] | {"phrase": "learned in another window"}
+        hand_file().write_text(json.dumps(content | {"lessons": [*content["lessons"], theirs]}), "utf-8")
+        self.opened.look_at_phrase(1)
+        self.put_right()
+        self.clock.advance(10.0)
+        self.finish()
+        self.assertEqual(len(self.session.hand.lessons), 3)
+        self.assertIn(theirs["phrase"], self.new_session().hand.lessons)

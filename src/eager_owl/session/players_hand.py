@@ -116,8 +116,7 @@ class PlayersHand:
         """The open solo is left: what was put right in it is kept, and learned from with what comes next."""
         self._timer.stop()
         self._stop()
-        if self._gather():
-            self._write()
+        self._gather()
 
     def _learn(self) -> None:
         """Learn from what was put right, on a worker's thread."""
@@ -128,11 +127,12 @@ class PlayersHand:
         self._job = self._session.start(lambda job: learn(lessons, fingers, lambda: not job.keep_going()), self._take)
 
     def _gather(self) -> bool:
-        """Make lessons of what was put right; answers whether anything was."""
+        """Make lessons of what was put right, and keep them; answers whether anything was."""
         opened = self._session.opened
         if opened is None or not self._unlearned:
             return False
         opened.settle()
+        self._read()  # another window may have learned since
         solo = opened.solo
         for phrase in solo.phrases:
             name = _name(solo, phrase)
@@ -144,6 +144,7 @@ class PlayersHand:
         self._unlearned = set()
         for name in [*self.lessons][:-_MOST_LESSONS]:
             del self.lessons[name]
+        self._write()
         return True
 
     def _stop(self) -> None:
@@ -153,6 +154,7 @@ class PlayersHand:
 
     def _take(self, leaning: dict[str, float]) -> None:
         news = leaning != self._leaning
+        self._read()
         self._leaning = leaning
         self._write()
         if news and leaning and self.on:
@@ -174,6 +176,7 @@ class PlayersHand:
         path = hand_file()
         if not path.exists():
             return
+        self.lessons, self._leaning = {}, {}
         from eager_owl.notation.notes_file import read_notes  # its package takes long to load
 
         try:
