@@ -182,6 +182,8 @@ class Views(SessionCase):
         notice.ask("Bring it back?", {"Yes": lambda: done.append(1)})
         notice.show()
         notice.tell("something small", False)
+        self.assertEqual(notice.words.text(), "Bring it back?\nSomething small")
+        notice._timer.timeout.emit()
         self.assertEqual(notice.words.text(), "Bring it back?")
         notice._buttons[0].click()
         self.assertEqual(done, [1])

@@ -32,10 +32,12 @@ class Notice(QFrame):
         self.hide()
 
     def tell(self, words: str, lasting: bool) -> None:
-        """Show a sentence for a while, or until it is read; an open question waits for the latter only."""
+        """Show a sentence for a while, or until it is read; under a question that is open, where it is but told."""
+        sentence = words[:1].upper() + words[1:]
         if self._question is not None and not lasting:
-            return
-        self._set(words[:1].upper() + words[1:], {"Good": self.dismiss})
+            self.words.setText(f"{self._question[0]}\n{sentence}")
+        else:
+            self._set(sentence, {"Good": self.dismiss})
         if lasting:
             self._timer.stop()
         else:
