@@ -684,4 +684,43 @@ EXAMPLES = (
         told=(Told(TWO, sources="4 of A blues", unexplained=0),),
         notes=(At(1, role="scale tone"), At(3, role="blue note", in_key="b5")),
     ),
+    # What is on the way, and what is only a pattern
+    Example(
+        "an accented note between two chord tones passes",
+        key="C major",
+        chart="| Dm7 |",
+        line="8:D5 C#5 D5 F5 E5 D5 C5 A4",
+        notes=(At(2, role="neighbour"), At(5, role="passing")),
+    ),
+    Example(
+        "what rubs and gives way by a half step leans on the next",
+        key="C major",
+        chart="| C |",
+        line="8:G4 C5 E5 C6 F5 E5 C5 G4 2:F5",
+        notes=(At(5, role="approach from above"), At(9, role="clash")),
+    ),
+    Example(
+        "a phrase opens with a leading tone",
+        key="D minor",
+        chart="| Dm |",
+        line="8:C#5 D5 F5 E5 D5 A4 4:D5",
+        notes=(At(1, role="approach from below"),),
+        events=("approach: 1 2",),
+    ),
+    Example(
+        "broken thirds of the key aim at nothing",
+        key="C major",
+        chart="| C |",
+        line="8:C5 E5 D5 F5 E5 G5 F5 A5 2:G5",
+        events=("sequence: 1 2 3 4 5 6 7 8",),
+        never=("approach", "enclosure"),
+    ),
+    Example(
+        "a leap from a pivot displaces nothing",
+        key="A minor",
+        chart="| Am |",
+        line="8:A5 E5 A5 D5 A5 C5 A5 B4 2:C5",
+        events=("pivot: 1 3 5 7",),
+        never=("octave displacement",),
+    ),
 )
