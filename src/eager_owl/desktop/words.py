@@ -38,7 +38,8 @@ def technique_words(technique: Technique) -> str:
             measured += f" in {1000 * technique.rise_s:.0f} ms"
         parts.append(measured)
     if technique.release_s:
-        parts.append(f"let down in {1000 * technique.release_s:.0f} ms")
+        back = "back" if technique.name == "dip" else "let down"
+        parts.append(f"{back} in {1000 * technique.release_s:.0f} ms")
     return ", ".join(parts)
 
 
