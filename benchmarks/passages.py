@@ -732,6 +732,172 @@ LAST = (
 )
 
 
+# Written after all rules were set, and run once.
+NEWEST = (
+    Passage(
+        "andalusian",
+        "A minor",
+        "| Am | G | F | E7 |",
+        "8:A4 B4 C5 D5 E5 D5 C5 B4 8:B4 C5 D5 G4 B4 D5 G5 D5 8:F5 E5 D5 C5 A4 C5 F5 A5 8:G#5 E5 B4 G#4 2:E4",
+        ("A natural minor", "A harmonic minor"),
+    ),
+    Passage(
+        "mixed thirds",
+        "E blues",
+        "| E7 |",
+        "8:E5 G5 G#5 B5 C#6 B5 G#5 E5",
+        ("E major pentatonic", "E major blues", "E minor pentatonic"),
+    ),
+    Passage(
+        "dorian groove",
+        "D Dorian",
+        "| Dm7 | G7 |",
+        "8:D5 F5 G5 A5 C6 A5 G5 F5 8:D5 F5 G5 B5 A5 G5 F5 D5",
+        ("D Dorian", "D minor pentatonic"),
+    ),
+    Passage(
+        "major pentatonic over three chords",
+        "C major",
+        "| C | F | G | C |",
+        "8:E5 G5 A5 G5 E5 D5 C5 D5 8:C5 D5 E5 G5 A5 G5 E5 D5 8:D5 E5 G5 E5 D5 C5 A4 G4 2:C5",
+        ("C major pentatonic",),
+    ),
+    Passage(
+        "minor blues scale",
+        "G minor",
+        "| Gm |",
+        "8:G4 Bb4 C5 C#5 D5 F5 D5 C5 4:Bb4 2.:G4",
+        ("G blues", "G minor blues", "G minor pentatonic"),
+    ),
+    Passage(
+        "five of minor",
+        "B minor",
+        "| F#7 | Bm |",
+        "8:F#5 G5 A#5 C#6 E6 C#6 A#5 G5 2:F#5 2:D5",
+        ("B harmonic minor", "F# Phrygian dominant", "F#7 arpeggio"),
+    ),
+    Passage(
+        "scale over two five one",
+        "Bb major",
+        "| Cm7 | F7 | Bbmaj7 |",
+        "8:C5 D5 Eb5 F5 G5 A5 Bb5 C6 8:A5 G5 F5 Eb5 D5 C5 Bb4 A4 2:Bb4",
+        ("Bb major", "C Dorian"),
+    ),
+    Passage("maj7 arpeggio", "Eb major", "| Ebmaj7 |", "8:Eb4 G4 Bb4 D5 Eb5 D5 Bb4 G4 2:Eb4", ("Ebmaj7 arpeggio",)),
+    Passage(
+        "dorian vamp in minor",
+        "C minor",
+        "| Cm7 | F7 |",
+        "8:C5 D5 Eb5 F5 G5 A5 Bb5 G5 8:A5 F5 Eb5 C5 D5 C5 Bb4 A4 2:C5",
+        ("C Dorian",),
+    ),
+    Passage(
+        "mixolydian line", "A Mixolydian", "| A7 |", "8:A4 C#5 D5 E5 F#5 G5 F#5 E5 4:C#5 2.:A4", ("A Mixolydian",)
+    ),
+    Passage(
+        "minor riff over three chords",
+        "E minor",
+        "| Em | D | C |",
+        "8:E4 G4 A4 B4 D5 B4 A4 G4 8:F#4 A4 D5 A4 F#4 D4 E4 F#4 8:G4 C5 E5 C5 G4 E4 2:E4",
+        ("E natural minor", "E minor", "E minor pentatonic"),
+    ),
+    Passage(
+        "waltz of chords",
+        "F minor",
+        "| Fm | Bbm | C7 | Fm |",
+        "8:F4 Ab4 C5 F5 Eb5 C5 8:Db5 Bb4 F4 Bb4 Db5 F5 8:E5 G5 Bb5 G5 E5 C5 2.:F5",
+        ("Fm arpeggio", "F harmonic minor", "Fm7 arpeggio"),
+        beats=3,
+    ),
+    Passage(
+        "blues over one and four",
+        "A blues",
+        "| A7 | D7 | A7 |",
+        "8:A4 C5 D5 E5 G5 E5 D5 C5 8:D5 F5 E5 D5 C5 A4 G4 A4 8:C5 A4 G4 A4 2:A4",
+        ("A minor pentatonic", "A blues"),
+    ),
+    Passage(
+        "harmonic minor run",
+        "D minor, harmonic",
+        "| A7 | Dm |",
+        "16:A4 Bb4 C#5 D5 E5 F5 G5 A5 8:Bb5 A5 G5 E5 2:F5",
+        ("D harmonic minor", "A Phrygian dominant"),
+    ),
+    Passage(
+        "bop descent",
+        "Ab major",
+        "| Bbm7 | Eb7 | Abmaj7 |",
+        "8:Bb4 Db5 F5 Ab5 G5 F5 E5 Eb5 8:D5 Db5 Bb4 G4 Ab4 C5 Eb5 G5 2:C5",
+        ("Ab major", "Bbm7 arpeggio", "Eb7 arpeggio"),
+    ),
+    Passage(
+        "phrygian",
+        "E Phrygian",
+        "| Em | F | G |",
+        "8:E5 F5 G5 F5 E5 D5 C5 B4 8:C5 F5 A5 F5 C5 A4 B4 C5 2:D5",
+        ("E Phrygian",),
+    ),
+    Passage(
+        "jazz blues",
+        "C blues",
+        "| C7 | F7 |",
+        "8:C5 E5 G5 Bb5 A5 G5 F5 E5 8:Eb5 F5 A5 C6 Bb5 A5 G5 F5 2:E5",
+        ("C7 arpeggio", "C Mixolydian", "F Mixolydian"),
+    ),
+    Passage(
+        "pentatonic over four chords",
+        "F# minor",
+        "| F#m | D | A | E |",
+        "8:F#4 A4 B4 C#5 E5 C#5 B4 A4 8:A4 B4 C#5 E5 F#5 E5 C#5 B4 8:C#5 E5 C#5 B4 A4 B4 C#5 A4 2:B4",
+        ("F# minor pentatonic", "A major pentatonic"),
+    ),
+    Passage(
+        "country sixth",
+        "G major",
+        "| G | C | G | D |",
+        "8:G4 A4 B4 D5 E5 D5 B4 A4 8:C5 D5 E5 G5 E5 D5 C5 E5 8:D5 B4 A4 G4 A4 B4 D5 E5 2:F#5",
+        ("G major pentatonic", "G major"),
+    ),
+    Passage(
+        "ballad in major",
+        "D major",
+        "| Dmaj7 | Bm7 | Em7 | A7 |",
+        "4:F#5 8:E5 D5 4:C#5 A4 4:B4 8:C#5 D5 4:F#5 D5 4:G5 8:F#5 E5 4:B4 G4 4:A4 8:B4 C#5 2:E5",
+        ("D major",),
+    ),
+    Passage(
+        "altered to one",
+        "C major",
+        "| Dm7 | G7alt | Cmaj7 |",
+        "8:D5 F5 A5 C6 A5 F5 E5 D5 8:Ab4 B4 Db5 Eb5 F5 Eb5 Db5 B4 2:C5",
+        ("G altered", "D Dorian", "Dm7 arpeggio", "C major"),
+    ),
+    Passage(
+        "lydian vamp",
+        "F Lydian",
+        "| Fmaj7 | G |",
+        "8:F5 G5 A5 B5 C6 A5 B5 G5 8:D5 G5 B5 A5 G5 F5 E5 D5 2:C5",
+        ("F Lydian",),
+    ),
+    Passage("diminished", "A minor", "| G#dim7 | Am |", "8:G#4 B4 D5 F5 G#5 F5 D5 B4 2:C5", ("G#dim7 arpeggio",)),
+    Passage(
+        "minor pentatonic over major four",
+        "E minor",
+        "| Em7 | A7 |",
+        "8:E5 G5 A5 B5 D6 B5 A5 G5 8:E5 G5 A5 C#6 B5 A5 G5 E5",
+        ("E minor pentatonic", "E Dorian"),
+    ),
+    Passage("whole tone", "F major", "| C7#5 | F |", "8:C5 D5 E5 F#5 G#5 Bb5 G#5 F#5 2:A5", ("C whole tone",)),
+    Passage(
+        "two keys",
+        "C major",
+        "| C | Am | Cm7 | F7 | Bbmaj7 |",
+        "8:C5 D5 E5 F5 G5 E5 D5 C5 8:A4 C5 E5 D5 C5 B4 A4 G4 "
+        "8:C5 D5 Eb5 F5 G5 F5 Eb5 D5 8:C5 Eb5 F5 A5 G5 F5 Eb5 C5 2:D5",
+        ("C major", "Bb major", "C Dorian"),
+    ),
+)
+
 # Lines of which every note is said, short: c chord tone, t tension, p passing, n neighbour, e enclosure, b and a
 # approach from below and above, u blue note, x clash; a dot where more than one would do.
 IN_FULL: tuple[tuple[str, str, str, str, str], ...] = (
@@ -866,7 +1032,8 @@ def judge_roles() -> Score:
 
 
 def main() -> None:
-    scores = {name: judge(passages) for name, passages in (("first", PASSAGES), ("fresh", FRESH), ("last", LAST))}
+    lists = {"first": PASSAGES, "fresh": FRESH, "last": LAST, "newest": NEWEST}
+    scores = {name: judge(passages) for name, passages in lists.items()}
     scores["in full"] = judge_roles()
     for name, score in scores.items():
         shares = ", ".join(f"{kind} {score.right[kind]} of {asked}" for kind, asked in score.asked.items())
