@@ -27,6 +27,7 @@ class Chorded:
     bass: int = 0
 
 
+Play = Callable[[Piece, str, float, str], NDArray[np.float32]]  # as render in pieces.py
 Changes = tuple[tuple[Chorded, ...], ...]  # a bar each, of one chord or, half and half, of two
 _PLAIN_CHANGES = (
     ((0, (0, 3, 7)), (5, (0, 3, 7)), (0, (0, 3, 7)), (7, (0, 4, 7, 10))),
@@ -83,6 +84,9 @@ class Score:
         """Of a bar, in the key; only the first of two where its beats can't be halved."""
         chords = self.changes[bar % len(self.changes)][: 2 - self.beats_per_bar % 2]
         return tuple(replace(chord, root=self.key + chord.root) for chord in chords)
+
+
+Compose = Callable[[Score, np.random.Generator], Piece]
 
 
 def compose_score(rng: np.random.Generator, bars: int = 12, changes: Sequence[Changes] = CHANGES) -> Score:
@@ -217,16 +221,19 @@ def mixed(
     changes: Sequence[Changes] = CHANGES,
     basses: Sequence[int] = BASSES,
     channels: Sequence[int] = (1, 2, _DRUMS),
+    compose: Compose = compose_lead,
+    play: Play = render,
 ) -> Mix:
-    """A lead over a band, the lead's mean power `lead_to_band_db` over the band's; `touch` is done to the lead.
+    """A lead over a band, the lead's mean power `lead_to_band_db` over the band's; `touch` is done to the lead,
 
-    Of the band only some `channels` may play: bass 1, chords 2, drums 9.
+    which is composed and played as it is here, or in other ways. Of the band only some `channels` may play: bass 1,
+    chords 2, drums 9.
     """
     rng = np.random.default_rng(seed)
     score = compose_score(rng, changes=changes)
-    lead = compose_lead(score, rng)
+    lead = compose(score, rng)
     detune = float(rng.uniform(-30, 30))
-    lead_sound = touch(render(lead, program, detune, soundfont))
+    lead_sound = touch(play(lead, program, detune, soundfont))
     events = [event for event in band_events(score, rng) if event[2].channel in channels]
     for channel in (1, 2):
         events.append((0.0, 0, mido.Message("pitchwheel", channel=channel, pitch=round(detune / 1200 * 8192))))

@@ -10,7 +10,7 @@ import pedalboard
 import soundfile
 from numpy.typing import NDArray
 
-from benchmarks.band import COMPING, OTHER_COMPING, Score, band_events, compose_lead, compose_score
+from benchmarks.band import COMPING, OTHER_COMPING, Compose, Play, Score, band_events, compose_lead, compose_score
 from benchmarks.pieces import PROGRAMS, RATE_HZ, Piece, lead_events, play_midi, render
 
 Sound = NDArray[np.float32]
@@ -103,14 +103,27 @@ def _within(piece: Piece, spans: list[tuple[float, float]], kept: bool) -> Piece
     return Piece(piece.idiom, strokes, truth)
 
 
-def dense_band(seed: int, level_db: float, font: str, band_font: str, answered: bool = False) -> DenseBand:
+def sliding_lead(score: Score, rng: np.random.Generator) -> Piece:
+    """A lead with more legato, and slides."""
+    return compose_lead(score, rng, sliding=True)
+
+
+def dense_band(
+    seed: int,
+    level_db: float,
+    font: str,
+    band_font: str,
+    answered: bool = False,
+    compose: Compose = sliding_lead,
+    play: Play = render,
+) -> DenseBand:
     """A lead, somewhat off the centre, over bass, drums, two comping parts and a pad, in one room.
 
     Where it is `answered`, a horn or another guitar plays the second two of each four bars, as loud and elsewhere.
     """
     rng = np.random.default_rng(seed)
     score: Score = compose_score(rng, bars=8)
-    lead = compose_lead(score, rng, sliding=True)
+    lead = compose(score, rng)
     answer = None
     if answered:
         bars = [score.beat_at(bar * score.beats_per_bar) - 0.05 for bar in range(score.bars + 1)]
@@ -119,7 +132,7 @@ def dense_band(seed: int, level_db: float, font: str, band_font: str, answered: 
         lead = _within(lead, spans, kept=False)
     program = str(rng.choice([name for name in PROGRAMS if name != "nylon"]))
     detune = float(rng.uniform(-25, 25))
-    lead_sound = render(lead, program, detune, font)
+    lead_sound = play(lead, program, detune, font)
     if program in ("clean", "steel") and rng.random() < 0.4:
         lead_sound = _through(pedalboard.Distortion(float(rng.uniform(10, 22))), pedalboard.Gain(-10))(lead_sound)[
             :, 0

@@ -15,6 +15,8 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from eager_owl.audio.decode import resample
+
 SOUNDFONTS = {
     "timgm": Path("/usr/share/sounds/sf2/TimGM6mb.sf2"),
     "fluidr3": Path("/usr/share/sounds/sf2/FluidR3_GM.sf2"),
@@ -24,9 +26,14 @@ SOUNDFONTS = {
 # Free patches, of other recordings than any of the soundfonts, two of which share some.
 PATCHES, _PATCHES_LISTED = "freepats", "/etc/timidity/freepats.cfg"
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "driven": 29, "distorted": 30}
-# Sounds without a pick: what is joined in them is told by the pitch alone.
 # A guitar under a palm.
 MUTED_PROGRAM = 28
+# Other strings that are plucked or struck, whose attacks are not a guitar's: to learn what an attack is.
+PLUCKED_PROGRAMS = {
+    "harpsichord": 6, "clavinet": 7, "dulcimer": 15, "acoustic bass": 32, "picked bass": 34,
+    "harp": 46, "sitar": 104, "banjo": 105, "koto": 107,
+}  # fmt: skip
+# Sounds without a pick: what is joined in them is told by the pitch alone.
 BARE_PROGRAMS = {"square": 80, "saw": 81, "calliope": 82, "harmonica": 22}
 RATE_HZ = 44100
 WHEEL_RANGE = 12  # semitones
@@ -376,8 +383,20 @@ def play_midi(
     return np.asarray(samples.mean(axis=1))
 
 
-def render(piece: Piece, program: str, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
-    """The piece as mono samples at RATE_HZ."""
+def render(
+    piece: Piece, program: str, detune_cents: float, soundfont: str, semitones: int = 0
+) -> NDArray[np.float32]:
+    """The piece as mono samples at RATE_HZ.
+
+    Played `semitones` higher, and as much quicker, on a tape that is then slowed to the piece's own pitch: an
+    instrument of another size, with a body, attacks and a decay that none of the soundfont has.
+    """
+    quicker = 2 ** (semitones / 12)
+    events = [
+        (at / quicker, order, message.copy(note=message.note + semitones) if hasattr(message, "note") else message)
+        for at, order, message in lead_events(piece, detune_cents)
+    ]
     channels = {stroke.channel for stroke in piece.strokes}
-    number = (PROGRAMS | BARE_PROGRAMS)[program]
-    return play_midi(lead_events(piece, detune_cents), dict.fromkeys(channels, number), soundfont)
+    number = (PROGRAMS | BARE_PROGRAMS | PLUCKED_PROGRAMS)[program]
+    samples = play_midi(events, dict.fromkeys(channels, number), soundfont)
+    return samples if semitones == 0 else resample(samples, RATE_HZ, round(RATE_HZ * quicker))

@@ -43,7 +43,8 @@ def example(number: int) -> list[Seen]:
     of_other = set(pairs(band.answer, found).values()) if band.answer else set()
     told: list[Seen] = []
     for run, seen in zip(runs, compare_runs(runs), strict=True):
-        lead, answer = len(of_lead & set(run.notes)), len(of_other & set(run.notes))
+        played = {note.id - 1 for note in run.notes}
+        lead, answer = len(of_lead & played), len(of_other & played)
         if lead != answer:
             told.append((seen, answer > lead))
     return told

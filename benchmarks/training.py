@@ -9,15 +9,17 @@ import numpy as np
 import pedalboard
 from numpy.typing import NDArray
 
-from benchmarks.band import COMPING, OTHER_COMPING, mixed
-from benchmarks.colours import colours, dense_band
-from benchmarks.idioms import HARDER, the_hand
-from benchmarks.pieces import BARE_PROGRAMS, IDIOMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
+from benchmarks.band import COMPING, OTHER_COMPING, Play, Score, compose_lead, mixed
+from benchmarks.colours import colours, dense_band, sliding_lead
+from benchmarks.idioms import HARDER, high_line, the_hand, whammy_bar, wide_vibrato
+from benchmarks.pieces import BARE_PROGRAMS, IDIOMS, PLUCKED_PROGRAMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
 from eager_owl.audio.decode import mono
 from eager_owl.hearing.judge import Kind
+from eager_owl.solo.techniques import LEGATO
 
 SOUNDFONTS = ("timgm", "fluidr3", "opl3")
 _BARE_EACH = 8  # of so many phrases of the hand, one without a pick
+_OF_ONE_STRING = (*IDIOMS, the_hand, wide_vibrato, whammy_bar, high_line)
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,58 @@ def through_effects(samples: NDArray[np.float32], rng: np.random.Generator) -> N
     return np.asarray(out + noise, dtype=np.float32)
 
 
+def of_many_makers(rng: np.random.Generator) -> Play:
+    """How a piece is played, as `render` does, on instruments that differ as those of many makers do.
+
+    Half of them are of another size, some are no guitars; some beat with themselves, of some the attack is softer or
+    harder than the soundfont has it, with more of the pick's own noise.
+    """
+
+    def play(piece: Piece, program: str, detune_cents: float, font: str) -> NDArray[np.float32]:
+        if program in PROGRAMS and rng.random() < 0.15:
+            program = str(rng.choice([*PLUCKED_PROGRAMS]))
+        semitones = int(rng.integers(-4, 5)) if rng.random() < 0.5 else 0
+        samples = render(piece, program, detune_cents, font, semitones)
+        if rng.random() < 0.12:
+            other = render(piece, program, detune_cents + float(rng.uniform(3, 10)), font, semitones)
+            size = min(len(samples), len(other))
+            samples = samples[:size] + float(rng.uniform(0.3, 0.9)) * other[:size]
+        return with_other_attacks(samples, piece, rng) if rng.random() < 0.4 else samples
+
+    return play
+
+
+def with_other_attacks(samples: NDArray[np.float32], piece: Piece, rng: np.random.Generator) -> NDArray[np.float32]:
+    """Each stroke of the pick begun softer or harder, and with some noise of its own."""
+    gain, settles_s = float(rng.uniform(-0.75, 1.5)), float(rng.uniform(0.008, 0.06))
+    noise, scrape_s = float(rng.choice((0.0, rng.uniform(0.0, 0.5)))), float(rng.uniform(0.002, 0.012))
+    shape, scrapes = np.ones(len(samples)), np.zeros(len(samples))
+    level = float(np.sqrt(np.mean(samples**2)))
+    picked = [true.onset for true in piece.truth if not set(LEGATO) & set(true.techniques)]
+    for onset in picked:
+        first = round(onset * RATE_HZ)
+        since = np.arange(min(round(0.3 * RATE_HZ), len(samples) - first)) / RATE_HZ
+        if first < 0 or not len(since):
+            continue
+        here = slice(first, first + len(since))
+        shape[here] = 1 + gain * np.exp(-since / settles_s) * np.clip(since / 0.002, 0, 1)
+        scrapes[here] += noise * level * np.exp(-since / scrape_s) * rng.standard_normal(len(since))
+    bright = pedalboard.Pedalboard(
+        [
+            pedalboard.HighpassFilter(float(rng.uniform(200, 2000))),
+            pedalboard.LowpassFilter(float(rng.uniform(2500, 9000))),
+        ]
+    )
+    return np.asarray(samples * shape + bright(scrapes[None, :].astype(np.float32), RATE_HZ)[0], dtype=np.float32)
+
+
+def any_lead(score: Score, rng: np.random.Generator) -> Piece:
+    """Half of them lines in the band's own time and scale; the others all that a hand does, whatever is below."""
+    if rng.random() < 0.5:
+        return sliding_lead(score, rng) if rng.random() < 0.5 else compose_lead(score, rng)
+    return the_hand(rng) if rng.random() < 0.6 else _OF_ONE_STRING[int(rng.integers(len(_OF_ONE_STRING)))](rng)
+
+
 def coloured(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
     """A guitar as it is, through an amplifier and a room, or coloured as records are."""
     draw = rng.random()
@@ -81,7 +135,7 @@ def guitar(seed: int, of_the_hand: bool = False) -> Example:
     else:
         idioms = (*IDIOMS, *HARDER)
     piece, detune = idioms[int(rng.integers(len(idioms)))](rng), float(rng.uniform(-50, 50))
-    return Example(coloured(render(piece, program, detune, font), rng), piece, detune)
+    return Example(coloured(of_many_makers(rng)(piece, program, detune, font), rng), piece, detune)
 
 
 def band(seed: int) -> Example:
@@ -90,14 +144,16 @@ def band(seed: int) -> Example:
     font, other, program = str(rng.choice(SOUNDFONTS)), str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
     level_db = float(rng.uniform(-4, 8))
     if seed % 2:
-        dense = dense_band(seed, level_db, font, other)
+        dense = dense_band(seed, level_db, font, other, compose=any_lead, play=of_many_makers(rng))
         return Example(mono(dense.sound), dense.lead, dense.detune_cents)
     comping = str(rng.choice([*(COMPING | OTHER_COMPING)]))
 
     def touched(lead: NDArray[np.float32]) -> NDArray[np.float32]:
         return through_effects(lead, rng) if rng.random() < 0.5 else lead
 
-    mix = mixed(seed, program, comping, level_db + 1, font, other, touched)
+    mix = mixed(
+        seed, program, comping, level_db + 1, font, other, touched, compose=any_lead, play=of_many_makers(rng)
+    )
     return Example(mix.samples, mix.lead, mix.detune_cents)
 
 

@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.desktop.words import technique_words
-from eager_owl.hearing.articulation import measure_techniques
+from eager_owl.hearing.articulation import drop_passed_frets, measure_techniques
 from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.plateaus import Plateau
-from eager_owl.hearing.segment import RawNote
+from eager_owl.hearing.segment import Arrival, RawNote
 from eager_owl.notation.marks import fret_text
 from eager_owl.solo.document import Note
 from eager_owl.solo.techniques import Technique
@@ -69,6 +69,24 @@ class Tapped(unittest.TestCase):
             found, fretted = measure_techniques(note, np.repeat([64.0, 64.0 + step], 60))
             self.assertEqual([(t.name, t.semitones) for t in found], [(name, float(step))])
             self.assertEqual(fretted, 64.0 + step)
+
+
+class PassedFrets(unittest.TestCase):
+    def told(self, brief: bool, arrival: Arrival) -> list[str]:
+        """What is left of a bend of two semitones before a note three semitones up."""
+        top = 100 if brief else 60
+        first = RawNote(20, 112, 64.0, "attack", 2.0, [Plateau(20, 58, 64.0), Plateau(top, 112, 66.0)])
+        second = RawNote(112, 180, 67.0, arrival, 0.0, [Plateau(112, 180, 67.0)], 64.0)
+        techniques: list[tuple[Technique, ...]] = [(Technique("bend", 2.0), Technique("staccato")), ()]
+        drop_passed_frets([first, second], techniques)
+        return [technique.name for technique in techniques[0]]
+
+    def test_a_fret_that_a_slide_passes_is_no_bend(self) -> None:
+        self.assertEqual(self.told(True, "slide"), ["staccato"])
+
+    def test_one_that_is_held_or_followed_otherwise_is(self) -> None:
+        self.assertEqual(self.told(False, "slide"), ["bend", "staccato"])
+        self.assertEqual(self.told(True, "attack"), ["bend", "staccato"])
 
 
 class Nowhere(unittest.TestCase):

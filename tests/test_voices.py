@@ -11,7 +11,8 @@ from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.picture import picture_sound
 from eager_owl.hearing.salience import COARSE_HOP_S, measure_spectra
 from eager_owl.hearing.stereo import note_places
-from eager_owl.hearing.voices import compare_runs, find_runs, other_voices
+from eager_owl.hearing.voices import compare_runs, find_runs, other_voices, parted
+from eager_owl.session.hearing import Heard, parted_together
 from eager_owl.session.next_steps import next_steps
 from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
 from eager_owl.solo.edits import EditError, lay_detection, merge_with_next, split_phrase, take_others
@@ -53,18 +54,30 @@ class Voices(unittest.TestCase):
         horns = {3, 4, 5, 12, 13, 14}
         places = note_places(self.sound, self.notes, 0.0)
         self.assertTrue(all((place > 0.5) == (i in horns) for i, place in enumerate(places)))
-        self.assertEqual(other_voices(self.notes, self.spectra, 0.0, places), horns)
+        others = other_voices(find_runs(self.notes, self.spectra, 0.0, places))
+        self.assertEqual({self.notes.index(note) for note in others}, horns)
+        lead, apart = parted(self.notes, others)
+        self.assertEqual([note.id for note in lead], list(range(1, 13)))
+        self.assertEqual(apart, others)
 
     def test_runs_end_at_rests_and_what_is_usual_differs_little(self) -> None:
         runs = find_runs(self.notes, self.spectra, 0.0, None)
-        self.assertEqual([run.notes for run in runs], [tuple(range(3 * i, 3 * i + 3)) for i in range(6)])
+        self.assertEqual([run.notes for run in runs], [tuple(self.notes[3 * i : 3 * i + 3]) for i in range(6)])
         timbre = [seen["timbre"] for seen in compare_runs(runs)]
         self.assertLess(max(timbre[i] for i in (0, 2, 3, 5)), min(timbre[1], timbre[4]) / 3)
 
+    def test_a_phrase_that_is_all_another_voices_is_told_by_the_others(self) -> None:
+        runs = find_runs(self.notes, self.spectra, 0.0, note_places(self.sound, self.notes, 0.0))
+        heard = {index: Heard(run.notes, 0.0, (), (run,)) for index, run in enumerate(runs)}
+        together = parted_together(heard)
+        self.assertEqual([len(each.notes) for each in together.values()], [3, 0, 3, 3, 0, 3])
+        self.assertEqual([len(each.others) for each in together.values()], [0, 3, 0, 0, 3, 0])
+        self.assertEqual(parted_together({1: heard[1]}), {1: heard[1]})
+
     def test_one_voice_is_not_parted(self) -> None:
         alone = [note for i, note in enumerate(self.notes) if i not in (3, 4, 5, 12, 13, 14)]
-        self.assertEqual(other_voices(alone, self.spectra, 0.0, None), set())
-        self.assertEqual(other_voices(alone[:3], self.spectra, 0.0, None), set())
+        self.assertEqual(other_voices(find_runs(alone, self.spectra, 0.0, None)), ())
+        self.assertEqual(other_voices(find_runs(alone[:3], self.spectra, 0.0, None)), ())
 
 
 class KeptApart(unittest.TestCase):

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +28,8 @@ _MANNERS: dict[Outcome, Manner] = {
     "let_down": "prebend_release",
 }
 _ARRIVAL_TAIL_S = 0.08  # after a slide or hammer-on the contour still settles
+# A fret that a slide passes is stood on for less than this, and the slide's note begins at once after it.
+_PASSED_S, _JOINED_S = 0.15, 0.03
 _RETURNED = 0.4  # semitones from where it began: the bend was let down again
 # Semitones under the fret, and the least time that a bar takes for the way: a finger, and a slide, is quicker.
 _DIP_LEAST, _DIVE_MOST, _QUICKEST_DIP_S, _QUICKEST_DIVE_S, _DIVE_STANDS_S = 0.6, 6.5, 0.04, 0.07, 0.1
@@ -114,6 +117,8 @@ def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
     after = next((i for i in range(top + 1, len(levels)) if levels[i] < size - _BEND_LEAST), None)
     bent = _held(note.plateaus[top], contour)
     size = round(bent - note.midi, 2)
+    if size > BEND_REACH:  # a plateau that slips half of its time to an overtone
+        return None
     rise = _seconds(contour, note.plateaus, before, top) if before is not None else None
     release = _seconds(contour, note.plateaus, top, after) if after is not None else None
     released = after is not None and min(levels[after:]) < _RETURNED
@@ -234,6 +239,19 @@ def measure_vibrato(values: NDArray[np.float64]) -> tuple[float, float] | None:
 
 def _likeness(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
     return float(2 * (a * b).sum() / ((a**2).sum() + (b**2).sum() + 1e-12))
+
+
+def drop_passed_frets(notes: Sequence[RawNote], techniques: list[tuple[Technique, ...]]) -> None:
+    """Take out bends and dives that are frets on the way to a next note that is slid to."""
+    for index, (note, following) in enumerate(pairwise(notes)):
+        last = note.plateaus[-1]
+        climbed = last.midi - note.midi
+        further = (following.midi - note.midi) / climbed if abs(climbed) > SAME_SEMITONES else 0.0
+        joined = abs(following.start - note.end) * HOP_S < _JOINED_S
+        brief = (last.end - last.start) * HOP_S < _PASSED_S
+        if following.arrival == "slide" and joined and brief and further > 1:
+            kept = (t for t in techniques[index] if t.name not in ("bend", "dive"))
+            techniques[index] = tuple(kept)
 
 
 def mark_trills(notes: Sequence[RawNote], techniques: list[tuple[Technique, ...]]) -> None:

@@ -138,8 +138,7 @@ def _of_line(
     rows = np.arange(first, min(max(first + 3, first + round(seconds / COARSE_HOP_S)), len(found.bins)))
     near = np.abs(found.midi[rows] - struck(note)) < _SAME_SEMITONES
     return {
-        "begins": beginning.begins if beginning else 0.0,
-        "begun_sounds": beginning.sounds if beginning else 0.0,
+        **_of_beginning(beginning),
         "sounds": _mean_best(judged.sounds[rows], near),
         "others_sound": _mean_best(judged.sounds[rows], ~near),
         "clarity": float(track.clarity[longest.start : longest.end].mean()),
@@ -148,6 +147,17 @@ def _of_line(
         "legato": float(note.arrival != "attack"),
         "off_pitch": off_pitch(note.midi, reference_cents),
         "bent": float(len(note.plateaus) > 1),
+    }
+
+
+def _of_beginning(beginning: Beginning | None) -> dict[str, float]:
+    """The judge's word, nothing where it gave none."""
+    return {
+        "begins": beginning.begins if beginning else 0.0,
+        "begun_sounds": beginning.sounds if beginning else 0.0,
+        "begun_struck": beginning.struck if beginning else 0.0,
+        "sounded": beginning.sounded if beginning else 0.0,
+        "lasts": beginning.lasts if beginning else 0.0,
     }
 
 
@@ -164,8 +174,7 @@ def _of_judge(
     over = [note for note in raw if note.start - 4 <= frame < note.end]
     starts = any(abs(note.start - frame) * HOP_S < _SAME_S for note in raw)
     return {
-        "begins": beginning.begins,
-        "begun_sounds": beginning.sounds,
+        **_of_beginning(beginning),
         "line_there": float(bool(len(line)) and float(np.abs(line - beginning.midi).min()) < 0.8),
         "another_starts": float(starts),
         "begins_with_another": beginning.begins * starts,

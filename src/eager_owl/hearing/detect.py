@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Cancelled, resample
-from eager_owl.hearing.articulation import measure_techniques, other_manners
+from eager_owl.hearing.articulation import drop_passed_frets, measure_techniques, other_manners
 from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.belief import Claim, belief, collect_claims
 from eager_owl.hearing.echo import find_echo, without_echo
@@ -29,6 +29,7 @@ from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge
 from eager_owl.hearing.styles import name_styles
 from eager_owl.hearing.transitions import decider, gather_evidence
 from eager_owl.hearing.tuning import tuning_offset_cents
+from eager_owl.hearing.voices import Run
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.solo.techniques import Technique
 
@@ -48,13 +49,14 @@ _MUTED_FRAMES, _MUTED_BELIEF = 10, 0.75
 class Detection:
     """Notes with ids from 1, onsets in s of the given samples; the tuning offset they are read against; the mix.
 
-    `others` are notes of the line that another voice than the lead plays.
+    `others` are notes of the line that another voice than the lead plays, as its `runs` between rests tell.
     """
 
     notes: tuple[Note, ...]
     reference_cents: float
     mix: Mix
     others: tuple[Note, ...] = ()
+    runs: tuple[Run, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -267,6 +269,7 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
         found, midi = measure_techniques(note, contour)
         techniques.append(found)
         fretted.append(midi)
+    drop_passed_frets(raw, techniques)
     muted: list[int] = []
     if heard.kind == "alone":  # the level of a lead among others says too little
         techniques = name_styles(raw, techniques, heard.frames.level_db, contours)

@@ -20,7 +20,7 @@ from eager_owl.hearing.detect import Detection, Listening, MixWanted, Progress, 
 from eager_owl.hearing.frames import RATE_HZ
 from eager_owl.hearing.hints import NO_HINTS, Hints
 from eager_owl.hearing.salience import COARSE_HOP
-from eager_owl.hearing.voices import other_voices
+from eager_owl.hearing.voices import Run, find_runs, other_voices, parted
 from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import midi_to_hz
 
@@ -58,7 +58,7 @@ def detect_in_stereo(
     samples = resample(samples, rate, RATE_HZ)
     heard = listen(mono(samples), RATE_HZ, reference_cents, first, mix, hints)
     found = detected(heard, hints)
-    others = _other_notes(samples, found, heard) if heard.kind == "band" and not hints.taps else ()
+    runs = _runs(samples, found, heard) if heard.kind == "band" and not hints.taps else ()
     doubtful = is_stereo and heard.kind == "band" and _belief(found) < _SURE_ENOUGH
     place = lead_place(samples, heard) if doubtful else None
     cents = heard.reference_cents
@@ -69,16 +69,14 @@ def detect_in_stereo(
         if _belief(again) > _belief(found) + _SURER and _kept(found, again) >= _KEPT:
             found = again
     progress(1.0, "done")
-    lead = tuple(note for note in found.notes if not any(note.is_same(other) for other in others))
-    notes = tuple(replace(note, id=index) for index, note in enumerate(lead, 1))
-    return replace(found, notes=notes, others=others)
+    others = other_voices(runs)
+    return replace(found, notes=parted(found.notes, others)[0], others=others, runs=runs)
 
 
-def _other_notes(samples: NDArray[np.float32], found: Detection, heard: Listening) -> tuple[Note, ...]:
-    """The notes that another voice than the lead plays; `samples` are what was `heard`."""
+def _runs(samples: NDArray[np.float32], found: Detection, heard: Listening) -> tuple[Run, ...]:
+    """What the lead and perhaps another voice play between rests; `samples` are what was `heard`."""
     places = note_places(samples, found.notes, found.reference_cents) if samples.shape[1] == 2 else None
-    others = other_voices(found.notes, heard.spectra, found.reference_cents, places)
-    return tuple(note for index, note in enumerate(found.notes) if index in others)
+    return find_runs(found.notes, heard.spectra, found.reference_cents, places)
 
 
 def note_places(samples: NDArray[np.float32], notes: Sequence[Note], cents: float) -> NDArray[np.float64]:

@@ -6,8 +6,8 @@ of the line is another voice; how much each difference tells, benchmarks/train_v
 """
 
 import json
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
 
@@ -34,9 +34,9 @@ _SURE = 0.8  # what is less surely another voice stays the lead's
 
 @dataclass(frozen=True)
 class Run:
-    """Notes between rests, by their indices, and what each sounds like."""
+    """Notes between rests, and what they sound like."""
 
-    notes: tuple[int, ...]
+    notes: tuple[Note, ...]
     seconds: float
     timbre: NDArray[np.float64]
     decay: float
@@ -44,7 +44,9 @@ class Run:
     place: float
 
 
-def find_runs(notes: Sequence[Note], spectra: Spectra, cents: float, places: NDArray[np.float64] | None) -> list[Run]:
+def find_runs(
+    notes: Sequence[Note], spectra: Spectra, cents: float, places: NDArray[np.float64] | None
+) -> tuple[Run, ...]:
     """The runs of a line; `places` are the notes' balance, -1 to 1, where there are two channels."""
     groups: list[list[int]] = []
     for index, note in enumerate(notes):
@@ -60,8 +62,9 @@ def find_runs(notes: Sequence[Note], spectra: Spectra, cents: float, places: NDA
         decay = float(sum(w * decay for w, (_, decay) in zip(weights, sounds, strict=True)))
         belief = float(weights @ np.array([notes[i].confidence for i in group]))
         place = float(weights @ places[group]) if places is not None else 0.0
-        runs.append(Run(tuple(group), float(seconds.sum()), np.asarray(timbre), decay, belief, place))
-    return runs
+        played = tuple(notes[i] for i in group)
+        runs.append(Run(played, float(seconds.sum()), np.asarray(timbre), decay, belief, place))
+    return tuple(runs)
 
 
 def _sound_of(note: Note, spectra: Spectra, cents: float) -> tuple[NDArray[np.float64], float]:
@@ -118,13 +121,10 @@ def _weights() -> dict[str, float]:
     return loaded
 
 
-def other_voices(
-    notes: Sequence[Note], spectra: Spectra, cents: float, places: NDArray[np.float64] | None
-) -> set[int]:
-    """The indices of the notes that are another voice's."""
-    runs = find_runs(notes, spectra, cents, places)
+def other_voices(runs: Sequence[Run]) -> tuple[Note, ...]:
+    """The notes that are another voice's; none where nobody can say which of two leads."""
     if len(runs) < 2:
-        return set()
+        return ()
     weights = _weights()
     others = []
     for run, seen in zip(runs, compare_runs(runs), strict=True):
@@ -132,5 +132,14 @@ def other_voices(
         if 1 / (1 + np.exp(-score)) > _SURE and len(run.notes) >= _LEAST_NOTES:
             others.append(run)
     if sum(run.seconds for run in others) > (1 - _LEAST_SHARE) * sum(run.seconds for run in runs):
-        return set()  # then it can't be told which of them leads
-    return {index for run in others for index in run.notes}
+        return ()
+    return tuple(note for run in others for note in run.notes)
+
+
+def parted(notes: Iterable[Note], others: Sequence[Note]) -> tuple[tuple[Note, ...], tuple[Note, ...]]:
+    """The lead's notes, numbered from 1, and those that are another voice's."""
+    lead: list[Note] = []
+    apart: list[Note] = []
+    for note in notes:
+        (apart if any(note.is_same(other) for other in others) else lead).append(note)
+    return tuple(replace(note, id=index) for index, note in enumerate(lead, 1)), tuple(apart)

@@ -16,6 +16,7 @@ from eager_owl.solo.figures import Return, carry, find_returns, twins_of
 
 if TYPE_CHECKING:
     from eager_owl.hearing.hints import Hints
+    from eager_owl.hearing.voices import Run
 
 Progress = Callable[[float, str], bool]
 
@@ -74,11 +75,15 @@ def _mono_of(recording: Recording) -> Callable[[float, float], NDArray[np.float3
 
 @dataclass(frozen=True)
 class Heard:
-    """What a detection found in a phrase, not yet laid into the document."""
+    """What a detection found in a phrase, not yet laid into the document; `others` are another voice's, as the
+
+    `runs` of a band's line tell.
+    """
 
     notes: tuple[Note, ...]
     reference_cents: float
     others: tuple[Note, ...] = ()
+    runs: tuple["Run", ...] = ()
 
 
 def focused(solo: Solo, samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -121,6 +126,10 @@ def hear_phrase(
     low, high = max(0.0, phrase.start - _MARGIN_S), phrase.end + _MARGIN_S
 
     others: list[Note] = []
+    runs: list[Run] = []
+
+    def later(note: Note, start: float) -> Note:
+        return replace(note, onset=note.onset + start)
 
     def dry(start: float, end: float) -> NDArray[np.float32]:
         """The sound between two times, without the echoes of what was played before and in it."""
@@ -145,18 +154,19 @@ def hear_phrase(
 
         found = detect_in_stereo(sound, recording.rate, cents, within, mix, hints)
         cents = found.reference_cents
-        others.extend(replace(note, onset=note.onset + start) for note in found.others)
+        others.extend(later(note, start) for note in found.others)
+        runs.extend(replace(run, notes=tuple(later(note, start) for note in run.notes)) for run in found.runs)
         notes = found.notes
         if found.mix == "solo":
             notes = with_stiffness(notes, mono(sound), recording.rate, found.reference_cents)
-        return [replace(note, onset=note.onset + start) for note in notes]
+        return [later(note, start) for note in notes]
 
     notes = in_blocks(low, high, hear)
     inside = (n for n in notes if phrase.holds(n.onset) and phrase.end - n.onset > MIN_NOTE_S)
     cut = (cut_note(n, n.onset, phrase.end) if n.end > phrase.end else n for n in inside)
     # Of what two blocks heard, the one that is whole.
     alone = [o for i, o in enumerate(others) if phrase.holds(o.onset) and not any(o.is_same(p) for p in others[:i])]
-    return Heard(tuple(replace(n, id=i) for i, n in enumerate(cut, 1)), cents or 0.0, tuple(alone))
+    return Heard(tuple(replace(n, id=i) for i, n in enumerate(cut, 1)), cents or 0.0, tuple(alone), tuple(runs))
 
 
 def _hints(solo: Solo, phrase: Phrase, start: float, offset: float, taps: Sequence[float]) -> "Hints":
@@ -197,7 +207,22 @@ def hear_phrases(
             heard[index] = hear_phrase(solo, phrase, recording, surveyed, within)
         except Cancelled:
             break
-    return heard
+    return parted_together(heard)
+
+
+def parted_together(heard: dict[int, Heard]) -> dict[int, Heard]:
+    """With another voice's notes told by all phrases: of one alone nobody can say that it is not the lead's."""
+    from eager_owl.hearing.voices import other_voices, parted
+
+    if len(heard) < 2:
+        return heard
+    others = other_voices([run for each in heard.values() for run in each.runs])
+
+    def by_onset(each: Heard) -> list[Note]:
+        return sorted((*each.notes, *each.others), key=lambda note: note.onset)
+
+    again = {index: parted(by_onset(each), others) for index, each in heard.items()}
+    return {index: replace(each, notes=again[index][0], others=again[index][1]) for index, each in heard.items()}
 
 
 def unheard(solo: Solo) -> list[int]:
