@@ -30,7 +30,7 @@ _STRUCK_UNDER_MIDI, _RISE = 52, 2  # basses and drums; frames over which a rise 
 _LOWEST_STRING, _FAR, _TOGETHER_S, _MOST_BASSES = 40, 12, 0.6, 0.2
 _PARTIALS, _OFF_PARTIAL = (12, 19, 24, 28, 31), 0.7
 # Of the score, between these bounds both are tried.
-OPEN_FROM, OPEN_TO = -3.5, 3.0
+OPEN_FROM, OPEN_TO = -2.5, 3.0
 
 
 @lru_cache
