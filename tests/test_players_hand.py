@@ -153,3 +153,19 @@ class InASession(SessionCase):
         self.finish()
         self.assertEqual(len(self.session.hand.lessons), 3)
         self.assertIn(theirs["phrase"], self.new_session().hand.lessons)
+
+    def test_what_another_window_forgot_meanwhile_is_not_used(self) -> None:
+        self.put_right()
+        self.clock.advance(10.0)
+        content = json.loads(hand_file().read_text("utf-8"))
+        self.assertEqual(len(content["lessons"]), 1)
+        hand_file().write_text(json.dumps(content | {"lessons": [], "leaning": {}}), "utf-8")
+        self.finish()
+        self.assertEqual((self.session.hand.lessons, self.session.hand.now), ({}, Hand()))
+
+    def test_a_file_that_is_damaged_meanwhile_loses_nothing_known(self) -> None:
+        self.put_right()
+        self.clock.advance(10.0)
+        hand_file().write_text("{", "utf-8")
+        self.finish()
+        self.assertEqual(len(self.new_session().hand.lessons), 1)

@@ -29,9 +29,9 @@ class Beginning:
     midi: float
     begins: float
     sounds: float
-    struck: float = 0.0
-    sounded: float = 0.0
-    lasts: float = 0.0
+    struck: float
+    sounded: float
+    lasts: float
 
 
 def find_beginnings(found: Candidates, judged: Judgement) -> list[Beginning]:

@@ -153,8 +153,9 @@ class PlayersHand:
             self._job = None
 
     def _take(self, leaning: dict[str, float]) -> None:
-        news = leaning != self._leaning
         self._read()
+        leaning = leaning if self.lessons else {}  # another window may have forgotten all of it
+        news = leaning != self._leaning
         self._leaning = leaning
         self._write()
         if news and leaning and self.on:
@@ -176,20 +177,22 @@ class PlayersHand:
         path = hand_file()
         if not path.exists():
             return
-        self.lessons, self._leaning = {}, {}
         from eager_owl.notation.notes_file import read_notes  # its package takes long to load
 
         try:
             content = json.loads(path.read_text("utf-8"))
-            if content.get("format") == _FORMAT and content.get("version") == _VERSION:
-                for entry in content["lessons"]:
-                    notes, instrument, _ = read_notes(json.dumps(entry["notes"]), path.name)
-                    key = parse_key(entry["key"]) if entry["key"] else None
-                    self.lessons[str(entry["phrase"])] = Lesson(tuple(notes), instrument, key)
-                self._leaning = {str(name): float(far) for name, far in content["leaning"].items()}
+            if content.get("format") != _FORMAT or content.get("version") != _VERSION:
+                return
+            lessons: dict[str, Lesson] = {}
+            for entry in content["lessons"]:
+                notes, instrument, _ = read_notes(json.dumps(entry["notes"]), path.name)
+                key = parse_key(entry["key"]) if entry["key"] else None
+                lessons[str(entry["phrase"])] = Lesson(tuple(notes), instrument, key)
+            leaning = {str(name): float(far) for name, far in content["leaning"].items()}
         except (OSError, ValueError, KeyError, TypeError, AttributeError) as error:
             log_fault("reading what was learned of the hand", error)
-            self.lessons, self._leaning = {}, {}
+        else:
+            self.lessons, self._leaning = lessons, leaning
 
     def _write(self) -> None:
         from eager_owl.notation.notes_file import write_notes
