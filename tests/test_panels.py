@@ -73,6 +73,14 @@ class Evidence(PanelCase):
         said = " ".join(label.text() for label in self.window.side.evidence.findChildren(QLabel))
         self.assertIn("three times: the same figure, at 0:01.5; again, a whole step up, at 0:03.0", said)
 
+    def test_ways_of_explaining_are_compared_only_where_there_is_something_to_explain_by(self) -> None:
+        self.phrase(0)
+        self.press(KEY.Key_Escape)
+        for key, told in (("F minor", True), ("", False)):
+            self.edit(lambda solo, key=key: replace(solo, key_text=key, chart_text=""))
+            said = " ".join(label.text() for label in self.window.side.evidence.findChildren(QLabel))
+            self.assertIs("ways of explaining" in said.lower(), told)
+
     def test_before_anything_is_heard_the_next_steps_stand_there_and_can_be_taken(self) -> None:
         self.edit(lambda solo: replace(solo, grid=None, key_text="", chart_text=""))
         self.phrase(4)

@@ -700,6 +700,27 @@ EXAMPLES = (
         notes=(At(5, role="approach from above"), At(9, role="clash")),
     ),
     Example(
+        "the key's own flat six leans on the fifth where it is accented, and else colours",
+        key="A minor",
+        chart="| Am | Am |",
+        line="4:A5 C6 F5 E5 4:A5 C6 8:A5 F5 4:C5",
+        notes=(At(3, role="approach from above"), At(8, role="tension")),
+    ),
+    Example(
+        "a major seventh held against a dominant's own is wrong, unless the tune is a blues",
+        key="F major",
+        chart="| C7 |",
+        line="4:E5 G5 2:B5",
+        notes=(At(3, role="clash"),),
+    ),
+    Example(
+        "a strange note a half step under a chord tone leads up to it, and going down passes",
+        key="F major",
+        chart="| Fmaj7 | C7 |",
+        line="8:A4 B4 C5 E5 4:C5 A4 8:Bb4 Ab4 G4 E4 2:G4",
+        notes=(At(2, role="approach from below"), At(8, role="passing")),
+    ),
+    Example(
         "a phrase opens with a leading tone",
         key="D minor",
         chart="| Dm |",

@@ -32,7 +32,7 @@ _EXTENSIONS = {"b2": "b9", "2": "9", "b3": "#9", "4": "11", "b5": "#11", "b6": "
 
 @dataclass(frozen=True)
 class Colour:
-    """How a pitch sits, in a few words why, and the label of the chord tone that it rubs with."""
+    """How a pitch sits, in a few words why, and the label of the chord tone that it rubs with, if any."""
 
     verdict: Verdict
     why: str
@@ -57,7 +57,7 @@ def _colour_of(pitch: int, chord: Chord, key: Key | None) -> Colour:
     rubbed = _rubbed(step, chord)
     minor_home = key is not None and key.mode == "minor" and chord.root == key.tonic and in_key(pitch, key)
     if chord.quality == "minor" and step == 8 and minor_home:
-        return Colour("tension", "the key's own flat six")
+        return Colour("tension", "the key's own flat six", "5")
     if step in tensions and not (rubbed and chord.quality not in ("dominant", "suspended", "diminished")):
         altered = chord.quality == "dominant" and step in (1, 3, 8)
         return Colour("tension", f"its {interval_words(tension_name(plain, chord))}{', altered' if altered else ''}")

@@ -146,13 +146,15 @@ def _role(
     if moment.chord is None:
         return "blue note" if blue else "outside"
     colour = colour_of(moment.landed, moment.chord, key)
-    if colour.verdict in ("clash", "outside") and after is not None and _leans_on(moment, after, key):
+    bare = colour.verdict in ("clash", "outside")
+    if (bare or (colour.rubs and moment.stressed)) and after is not None and _leans_on(moment, after, key):
         return _approach(after.fretted - moment.landed)
     # Against the root, third and fifth from above, a light note of the key is heard as a colour in passing.
     soft = colour.rubs in ("R", "3", "5") and not moment.stressed and moment.beats <= _LIGHT_BEATS
     if colour.verdict == "clash" and soft and key is not None and in_key(moment.landed, key):
         return "tension"
-    if blue and colour.verdict != "tension":
+    # Against a seventh that sounds it is no colour of a blues, only wrong.
+    if blue and colour.verdict != "tension" and (key is None or key.is_blues or colour.rubs != "b7"):
         return "blue note"
     return "outside" if colour.verdict == "chord tone" else colour.verdict
 
@@ -180,8 +182,9 @@ def _ornament(moment: Moment, before: Moment | None, after: Moment | None, key: 
     if before is not None and onward == before.landed - moment.landed and abs(onward) in (1, 2) and is_short(moment):
         return "neighbour"
     if before is not None and not after.slid and is_short(moment) and _fills_a_third(before, moment, after, key):
-        # Accented, but on the way all the same.
-        strange = is_chromatic(moment, key) and not _colours(moment, key)
+        # Accented, but on the way all the same. A strange fourth raised to the fifth is its leading tone.
+        raised = onward > 0 and moment.chord is not None and (moment.landed - moment.chord.root) % 12 == 6
+        strange = is_chromatic(moment, key) and (raised or not _colours(moment, key))
         return _approach(onward) if abs(onward) == 1 and strange else "passing"
     into_tone = abs(onward) == 1 and (is_at_home(after, key) or _is_own_colour(after, key))
     if into_tone and is_short(moment) and before is None and not _is_natural_colour(moment):

@@ -131,7 +131,10 @@ class PhrasePage:
             self.page.row(f"notes {self._order[first[0]]}–{self._order[first[-1]]}", words)
 
     def _schools(self) -> None:
+        """How much each school explains of the phrase, where there is a key or a chord to explain it by."""
         count = len(self.notes)
+        if all(told.unexplained == count for told in self.opened.answers.stories):
+            return
         self.page.heading("Ways of explaining")
         for told in self.opened.answers.stories:
             words = f"{count - told.unexplained} of {count}, {plural(told.switches, 'change')}"
