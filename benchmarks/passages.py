@@ -1098,6 +1098,70 @@ AGAIN_IN_FULL: tuple[tuple[str, str, str, str, str], ...] = (
         "c n c p c c c c c p c c c",
     ),
 )
+# Written after those rules, and run once before the last was set.
+ONCE_MORE_IN_FULL: tuple[tuple[str, str, str, str, str], ...] = (
+    ("walk up to the fifth", "G major", "| G |", "8:G4 A4 B4 C5 C#5 D5 B4 G4 2:D5", "c p c p p c c c c"),
+    (
+        "turns",
+        "D major",
+        "| D |",
+        "16:A5 B5 A5 G5 8:F#5 E5 16:D5 E5 D5 C#5 8:D5 A4 2:D5",
+        "c n c p c p c n c n c c c",
+    ),
+    ("minor scale falls", "E minor", "| Em |", "8:B5 A5 G5 F#5 E5 D5 C5 B4 2:E5", "c p c p c p p c c"),
+    ("ninth first", "C major", "| Cmaj7 |", "2:D5 4:E5 G5", "t c c"),
+    ("thirteenth held", "F major", "| C7 |", "8:E5 G5 Bb5 G5 2:A5", "c c c c t"),
+    ("eleventh held", "C major", "| Dm7 |", "8:D5 F5 A5 F5 2:G5", "c c c c t"),
+    ("blues scale up", "E blues", "| E7 |", "8:E5 G5 A5 A#5 B5 D6 B5 A5 4:G5 2.:E5", "c u . u c c c . u c"),
+    ("half steps to the third", "Bb major", "| Bb |", "8:D5 F5 E5 Eb5 D5 C5 C#5 D5 2:F5", "c c p p c . p c c"),
+    ("around the fifth", "C major", "| Am7 |", "8:A4 C5 E5 F5 D#5 E5 G5 E5 2:C5", "c c c e e c c c c"),
+    (
+        "from under over the bar",
+        "C major",
+        "| Dm7 | G7 |",
+        "8:D5 F5 A5 C6 A5 F5 D5 Bb4 4:B4 D5 2:G5",
+        "c c c c c c c b c c c",
+    ),
+    (
+        "from over over the bar",
+        "C major",
+        "| Dm7 | G7 |",
+        "8:D5 F5 A5 C6 A5 F5 D5 Ab5 4:G5 2.:B5",
+        "c c c c c c c a c c",
+    ),
+    ("flat nine on a major chord", "C major", "| C |", "8:C5 E5 G5 E5 2:C#5", "c c c c x"),
+    ("fourth held on the five", "C major", "| G7 |", "4:B4 D5 2:C5", "c c x"),
+    ("sharp eleven in passing", "G major", "| C7 | G |", "8:C5 E5 F#5 G5 Bb5 G5 F#5 E5 2:D5", "c c p c c c p c c"),
+    ("neighbours in minor", "A minor", "| Am |", "8:A4 G#4 A4 B4 C5 B4 C5 D5 2:E5", "c n c p c n c p c"),
+    ("opens on the leading tone", "F major", "| F |", "8:E5 F5 A5 G5 F5 C5 D5 C5 2:A4", "b c c p c c n c c"),
+    ("flat nine beside the root", "D minor", "| A7 | Dm |", "8:A5 Bb5 A5 G5 E5 C#5 E5 G5 2:F5", "c n c c c c c c c"),
+    ("diminished over the five", "C major", "| G7 | C |", "8:G#4 B4 D5 F5 G#5 F5 D5 B4 2:C5", "t c c c t c c c c"),
+    (
+        "suspended",
+        "D major",
+        "| A7sus4 | A7 | D |",
+        "4:D5 E5 8:G5 E5 D5 A4 4:C#5 E5 8:G5 F#5 E5 C#5 2:D5",
+        "c c c c c c c c c p c c c",
+    ),
+    ("six chord", "Eb major", "| Eb6 |", "8:Eb5 F5 G5 Bb5 C6 Bb5 G5 F5 2:Eb5", "c p c c c c c p c"),
+    ("both thirds", "G blues", "| G7 |", "8:F5 G5 F5 D5 C5 D5 Bb4 B4 2:G4", "c c c c n c . c c"),
+    ("slid third", "G major", "| G |", "16:A#4 8.:~B4 8:D5 E5 D5 B4 A4 G4 2:D5", "b c c n c c p c c"),
+    (
+        "minor and its five",
+        "F minor",
+        "| Fm | C7 |",
+        "8:F5 Eb5 Db5 C5 Bb4 Ab4 G4 F4 8:E4 G4 Bb4 Db5 C5 Bb4 G4 E4 2:F4",
+        "c p p c p c p c c c c t c c c c .",
+    ),
+    ("trill", "A minor", "| Am |", "16:E5 F5 E5 F5 E5 F5 E5 D5 4:C5 2:A4", "c n c n c n c p c c"),
+    (
+        "leads into the four",
+        "C major",
+        "| C | F |",
+        "8:C5 E5 G5 C6 B5 G5 E5 G#5 4:A5 C6 2:F5",
+        "c c c c . c c b c c c",
+    ),
+)
 _SHORT: dict[str, Role] = {
     "c": "chord tone", "t": "tension", "p": "passing", "n": "neighbour", "e": "enclosure", "b": "approach from below",
     "a": "approach from above", "u": "blue note", "x": "clash",
@@ -1158,7 +1222,8 @@ def judge_roles(lines: Sequence[tuple[str, str, str, str, str]]) -> Score:
 def main() -> None:
     lists = {"first": PASSAGES, "fresh": FRESH, "last": LAST, "newest": NEWEST}
     scores = {name: judge(passages) for name, passages in lists.items()}
-    scores["in full"], scores["again in full"] = judge_roles(IN_FULL), judge_roles(AGAIN_IN_FULL)
+    full = {"in full": IN_FULL, "again in full": AGAIN_IN_FULL, "once more in full": ONCE_MORE_IN_FULL}
+    scores |= {name: judge_roles(lines) for name, lines in full.items()}
     for name, score in scores.items():
         shares = ", ".join(f"{kind} {score.right[kind]} of {asked}" for kind, asked in score.asked.items())
         print(f"{name}: {shares}")

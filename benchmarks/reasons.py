@@ -11,6 +11,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
 from PySide6.QtWidgets import QApplication, QWidget
+from tests.sessions import PlainDrawing
 
 from eager_owl.desktop.adapters import QtClock, QtDialogs, QtSettings, QtWorkers
 from eager_owl.desktop.entries import all_commands
@@ -71,7 +72,7 @@ def main() -> None:
     phrases = tuple(Phrase(start, start + 8.0, f"Phrase {start:.0f}") for start in np.arange(0, notes[-1].end, 8.0))
     solo = Solo("Long", key_text="F minor", chart_text=CHART, grid=GRID, phrases=phrases, notes=tuple(notes))
     clock = QtClock()
-    ports = Ports(clock, QtWorkers(), SimulatedDevice(clock), QtDialogs(QWidget()), QtSettings())
+    ports = Ports(clock, QtWorkers(), SimulatedDevice(clock), QtDialogs(QWidget()), QtSettings(), PlainDrawing)
     session = Session(ports, all_commands())
     session.show(OpenSolo(solo, None, None, clock))
     times = []

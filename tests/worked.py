@@ -721,6 +721,13 @@ EXAMPLES = (
         notes=(At(2, role="approach from below"), At(8, role="passing")),
     ),
     Example(
+        "a half step from outside closes an enclosure on whatever beat",
+        key="C major",
+        chart="| Am7 |",
+        line="8:A4 C5 E5 F5 D#5 E5 G5 E5 2:C5",
+        notes=(At(4, role="enclosure"), At(5, role="enclosure")),
+    ),
+    Example(
         "a phrase opens with a leading tone",
         key="D minor",
         chart="| Dm |",

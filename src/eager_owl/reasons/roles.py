@@ -94,7 +94,8 @@ def find_enclosures(moments: Sequence[Moment], key: Key | None) -> list[tuple[in
         sides = (first.landed - target.fretted, second.landed - target.fretted)
         apart = first.beat < second.beat < target.beat  # not struck together
         around = apart and sides[0] * sides[1] < 0 and all(1 <= abs(side) <= 2 for side in sides)
-        light = is_light(second) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS
+        strange = is_short(second) and is_chromatic(second, key) and not _colours(second, key)  # whatever its beat
+        light = (is_light(second) or strange) and first.beats <= 1.05 and first.gap < _AT_ONCE_BEATS
         guests = not is_at_home(second, key) or not is_at_home(first, key)
         chromatic = any(is_chromatic(side, key) and not _is_natural_colour(side) for side in (first, second))
         # Tones of the key around one that is no longer than they are may as well be a line that passes by.
