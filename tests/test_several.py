@@ -11,12 +11,15 @@ from eager_owl.audio.decode import mono
 from eager_owl.hearing import stereo
 from eager_owl.hearing.belief import belief
 from eager_owl.hearing.detect import Detection, believed, detect_notes, listen
+from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.hints import Hints, PinnedNote, tapped_attacks
 from eager_owl.hearing.judge import judge_candidates
 from eager_owl.hearing.lead import begin_frames, follow_lead
 from eager_owl.hearing.mix import compared, is_band
+from eager_owl.hearing.plateaus import Plateau
 from eager_owl.hearing.salience import COARSE_HOP_S, LOWEST_MIDI, find_candidates, measure_spectra
-from eager_owl.hearing.several import find_beginnings, follow_ridge
+from eager_owl.hearing.segment import RawNote
+from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge, without_mixtures
 from eager_owl.hearing.stereo import detect_in_stereo, lead_place
 from tests.support import RATE, after_silence, tone
 
@@ -53,6 +56,33 @@ class Salience(unittest.TestCase):
         row = round(0.5 / COARSE_HOP_S)
         self.assertAlmostEqual(float(loud.sharp[row].max()), float(soft.sharp[row].max()), delta=0.02)
         self.assertAlmostEqual(loud.loudest_db - soft.loudest_db, 40.0, delta=1.0)
+
+
+class Mixtures(unittest.TestCase):
+    """A note between two strings struck together, of which the lower is bent up to the higher."""
+
+    def setUp(self) -> None:
+        self.contour = np.concatenate([np.full(20, 71.5), np.full(40, 72.0), np.full(40, 70.0)])
+        self.plateaus = [Plateau(0, 20, 71.5), Plateau(20, 60, 72.0), Plateau(60, 100, 70.0)]
+
+    def heard(self, other: float, late_s: float = 0.0) -> tuple[RawNote, NDArray[np.float64]]:
+        note = RawNote(0, 100, 71.5, "attack", 2.0, self.plateaus)
+        frame = round((20 * HOP_S + late_s) / COARSE_HOP_S) if late_s else 0
+        raw, contour = without_mixtures([note], self.contour, [Beginning(frame, other, 0.9, 0.9, 0.9, 0.0, 0.5)])
+        return raw[0], contour
+
+    def test_it_stands_where_the_two_meet_from_the_first(self) -> None:
+        note, contour = self.heard(70.0)
+        self.assertEqual((note.start, note.midi, [p.midi for p in note.plateaus]), (0, 72.0, [72.0, 70.0]))
+        self.assertTrue((contour[:60] == 72.0).all())
+        self.assertTrue((contour[60:] == 70.0).all())
+        self.assertEqual(self.contour[0], 71.5)
+
+    def test_without_another_below_that_begins_with_it_it_is_a_small_bend(self) -> None:
+        for other, late_s in ((71.5, 0.0), (67.0, 0.0), (70.0, 0.3)):
+            note, contour = self.heard(other, late_s)
+            self.assertEqual(note.plateaus, self.plateaus)
+            self.assertTrue((contour == self.contour).all())
 
 
 class Judge(unittest.TestCase):

@@ -192,6 +192,6 @@ def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
     return mean
 
 
-def resample(samples: NDArray[np.float32], rate: int, new_rate: int) -> NDArray[np.float32]:
+def resample(samples: NDArray[np.float32], rate: float, new_rate: float) -> NDArray[np.float32]:
     """Samples (along the first axis) at another rate."""
     return np.asarray(soxr.resample(samples, rate, new_rate), dtype=np.float32)

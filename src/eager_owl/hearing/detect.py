@@ -25,7 +25,7 @@ from eager_owl.hearing.plateaus import Plateau, find_plateaus
 from eager_owl.hearing.ringing import ringing
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates, Spectra, find_candidates, measure_spectra
 from eager_owl.hearing.segment import RawNote, find_notes, merge_untapped
-from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge
+from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge, without_mixtures
 from eager_owl.hearing.styles import name_styles
 from eager_owl.hearing.transitions import decider, gather_evidence
 from eager_owl.hearing.tuning import tuning_offset_cents
@@ -226,6 +226,9 @@ def _claims(
     beginnings = find_beginnings(found, judged)
     if hints.taps:
         beginnings = [b for b in beginnings if any(abs(b.frame * COARSE_HOP_S - tap) < 0.1 for tap in hints.taps)]
+    if kind == "alone":
+        raw, midi = without_mixtures(raw, track.midi, beginnings)
+        track = replace(track, midi=midi)
     if reference_cents is None:
         reference_cents = _tuning(raw, beginnings)
     claims = collect_claims(raw, frames, track, beginnings, found, judged, reference_cents)

@@ -30,9 +30,9 @@ AXIS_LOW_MIDI, _AXIS_HIGH_MIDI = LOWEST_MIDI - 12, 123
 _AXIS_BINS = (_AXIS_HIGH_MIDI - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
 _PITCH_BINS = (HIGHEST_MIDI - LOWEST_MIDI) * BINS_PER_SEMITONE
 FIRST_PITCH_BIN = (LOWEST_MIDI - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
-# Below the crossing the longest window, above it one half as long; and the short one.
+# Below the crossing the longest window, on every eighth sample; above it one half as long; and the short one.
 _LONGEST, _LONG, _SHORT = 4096, 2048, 1024
-_CROSSING_MIDI = 66
+_CROSSING_MIDI, _FEWER = 66, 8
 RANGE_DB = 70.0
 _BLOCK = 256
 _ROWS = 4096  # frames whose candidates are sought at once
@@ -87,18 +87,17 @@ def measure_spectra(
     """The spectra of mono samples at any rate; `each` is told the share done."""
     signal = resample(samples, rate, RATE_HZ).astype(np.float32)
     count = max(1, -(-len(signal) // COARSE_HOP))
-    padded = np.pad(signal, (_LONGEST // 2, _LONGEST // 2 + COARSE_HOP))
-    windows = np.lib.stride_tricks.sliding_window_view(padded, _LONGEST)[::COARSE_HOP]
+    low = _windows(resample(signal, RATE_HZ, RATE_HZ / _FEWER), _LONGEST // _FEWER, COARSE_HOP // _FEWER)
+    long, short = _windows(signal, _LONG, COARSE_HOP), _windows(signal, _SHORT, COARSE_HOP)
     crossing = (_CROSSING_MIDI - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
     sharp = np.empty((count, _AXIS_BINS), np.float32)
     quick = np.empty((count, _AXIS_BINS), np.float32)
     for first in range(0, count, _BLOCK):
         each(first / count)
-        block = windows[first : min(first + _BLOCK, count)]
-        rows = slice(first, first + len(block))
-        sharp[rows, :crossing] = _levels_db(block, _LONGEST, 0, crossing)
-        sharp[rows, crossing:] = _levels_db(block, _LONG, crossing, _AXIS_BINS)
-        quick[rows] = _levels_db(block, _SHORT, 0, _AXIS_BINS)
+        rows = slice(first, min(first + _BLOCK, count))
+        sharp[rows, :crossing] = _levels_db(low[rows], RATE_HZ / _FEWER, 0, crossing)
+        sharp[rows, crossing:] = _levels_db(long[rows], RATE_HZ, crossing, _AXIS_BINS)
+        quick[rows] = _levels_db(short[rows], RATE_HZ, 0, _AXIS_BINS)
     for levels in (sharp, quick):
         loudest_db = float(np.percentile(levels.max(axis=1), 98))
         levels -= loudest_db - RANGE_DB
@@ -107,20 +106,30 @@ def measure_spectra(
     return Spectra(sharp, quick, loudest_db)
 
 
-def _levels_db(block: NDArray[np.float32], length: int, first: int, end: int) -> NDArray[np.float32]:
-    """Levels of the axis' bins [first, end) in the middle `length` samples of each window."""
-    margin = (_LONGEST - length) // 2
-    part = block[:, margin : margin + length] * np.hanning(length).astype(np.float32)
-    filterbank, top = _filterbank(length, first, end)
-    magnitude = np.abs(fft.rfft(part, axis=1)[:, :top])
+def _windows(signal: NDArray[np.float32], length: int, hop: int) -> NDArray[np.float32]:
+    """Stretches of a signal, the middle of stretch i at i * hop; at least as many as it has hops."""
+    padded = np.pad(signal, (length // 2, length // 2 + hop))
+    return np.lib.stride_tricks.sliding_window_view(padded, length)[::hop]
+
+
+def _levels_db(windows: NDArray[np.float32], rate_hz: float, first: int, end: int) -> NDArray[np.float32]:
+    """Levels of the axis' bins [first, end) in each window."""
+    length = windows.shape[1]
+    filterbank, top = _filterbank(length, rate_hz, first, end)
+    magnitude = np.abs(fft.rfft(windows * _hann(length), axis=1)[:, :top])
     return 20 * np.log10((filterbank @ magnitude.T).T + np.float32(1e-6))
 
 
 @lru_cache
-def _filterbank(length: int, first: int, end: int) -> tuple[csr_array, int]:
+def _hann(length: int) -> NDArray[np.float32]:
+    return np.hanning(length).astype(np.float32)
+
+
+@lru_cache
+def _filterbank(length: int, rate_hz: float, first: int, end: int) -> tuple[csr_array, int]:
     """From a spectrum to the axis' bins, and how many of its own are needed: triangles a bin to each side."""
     centre = midi_to_hz(np.arange(first, end) / BINS_PER_SEMITONE + AXIS_LOW_MIDI)
-    centre = centre * length / RATE_HZ
+    centre = centre * length / rate_hz
     ratio = 2.0 ** (1 / (12 * BINS_PER_SEMITONE))
     low, high = np.minimum(centre / ratio, centre - 1), np.maximum(centre * ratio, centre + 1)
     top = min(length // 2 + 1, int(high.max()) + 2)

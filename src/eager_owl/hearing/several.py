@@ -1,13 +1,16 @@
 """Notes of a guitar alone that may sound several strings at once: where the judge hears a pitch begin."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
+from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.judge import Judgement
-from eager_owl.hearing.salience import BINS_PER_SEMITONE, HIGHEST_MIDI, LOWEST_MIDI, Candidates
+from eager_owl.hearing.plateaus import Plateau
+from eager_owl.hearing.salience import BINS_PER_SEMITONE, COARSE_HOP_S, HIGHEST_MIDI, LOWEST_MIDI, Candidates
+from eager_owl.hearing.segment import RawNote
 
 _BEGIN_LEAST = 0.25
 _GAP_FRAMES = 4  # a pitch does not begin twice within this
@@ -16,6 +19,9 @@ _STOPS_BELOW, _STOPS_FRAMES = 0.3, 3
 _FOLLOW_SEMITONES = 0.7  # a ridge's pitch from frame to frame
 _LONGEST_LOOK = 8  # frames, for how surely it sounds
 _BEFORE, _AFTER = slice(-9, -2), slice(2, 16)  # frames, for whether it sounded before, and lasts
+# Two strings heard as one between them, until one is bent to the other: semitones from the mixture up to where they
+# meet, and down to the one that is bent, which begins so soon.
+_MEETS, _BENT_BELOW, _TOGETHER_S = (0.15, 0.95), (0.7, 2.8), 0.05
 
 
 @dataclass(frozen=True)
@@ -88,3 +94,30 @@ def follow_ridge(found: Candidates, judged: Judgement, start: int, midi: float, 
             ridge = ridge[:-_STOPS_FRAMES]
             break
     return np.array(ridge)
+
+
+def without_mixtures(
+    raw: list[RawNote], contour: NDArray[np.float64], beginnings: list[Beginning]
+) -> tuple[list[RawNote], NDArray[np.float64]]:
+    """Notes of the line, and its contour, less what two strings at once made of them at first.
+
+    Where a string is bent up to another that was struck with it, the line hears a pitch between the two until they
+    meet; it is the other's that the note has, and the bend is the judge's to hear.
+    """
+    contour = contour.copy()
+    result: list[RawNote] = []
+    for note in raw:
+        if len(note.plateaus) > 1 and _is_mixture(note, beginnings):
+            mixed, met, *rest = note.plateaus
+            contour[note.start : met.start] = met.midi
+            note = replace(note, midi=met.midi, plateaus=[Plateau(mixed.start, met.end, met.midi), *rest])
+        result.append(note)
+    return result, contour
+
+
+def _is_mixture(note: RawNote, beginnings: list[Beginning]) -> bool:
+    """Whether a note begins between a lower pitch that begins with it and one that it soon keeps."""
+    mixed, met = note.plateaus[0].midi, note.plateaus[1].midi
+    together = (b for b in beginnings if abs(b.frame * COARSE_HOP_S - note.start * HOP_S) < _TOGETHER_S)
+    below = any(_BENT_BELOW[0] <= mixed - b.midi <= _BENT_BELOW[1] for b in together)
+    return below and _MEETS[0] <= met - mixed <= _MEETS[1]
