@@ -129,8 +129,10 @@ class ThroughAnEvening(WindowCase):
         self.press(KEY.Key_Right)
         fixed, thrown_out = self.solo.note(chosen), self.solo.note(self.chosen[0])
         self.press(KEY.Key_Delete)
+        count = len(self.solo.notes)
         self.press(KEY.Key_H)
         self.assertEqual(self.solo.note(chosen).pitch, fixed.pitch)
+        self.assertEqual(len(self.solo.notes), count)
         at = (thrown_out.onset + thrown_out.end) / 2
         again = [note for note in self.opened.notes if note.pitch == thrown_out.pitch and note.onset < at < note.end]
         self.assertEqual(again, [])
