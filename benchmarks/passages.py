@@ -1162,6 +1162,109 @@ ONCE_MORE_IN_FULL: tuple[tuple[str, str, str, str, str], ...] = (
         "c c c c . c c b c c c",
     ),
 )
+# Written after those rules, and run once before any other was set.
+STILL_IN_FULL: tuple[tuple[str, str, str, str, str], ...] = (
+    ("ninth first in minor", "D minor", "| Dm7 |", "4.:E5 8:F5 A5 C6 A5 F5", "t c c c c c"),
+    ("two sevenths", "F major", "| C7 | F |", "8:C6 B5 Bb5 A5 G5 F5 E5 D5 2:C5", "c p c p c p c p c"),
+    ("raised fifth on the way", "Eb major", "| Eb6 |", "8:Eb4 F4 G4 Ab4 Bb4 B4 C5 D5 2:Eb5", "c p c p c p c p c"),
+    (
+        "around the third to come",
+        "Bb major",
+        "| Bb7 | Eb |",
+        "8:D5 F5 Ab5 F5 D5 Bb4 Ab4 F#4 2:G4",
+        "c c c c c c . e c",
+    ),
+    (
+        "both thirds and a climb",
+        "F blues",
+        "| F7 | Bb7 | Bb7 |",
+        "8:F5 Ab5 A5 C6 Eb6 C6 Ab5 F5 8:D5 F5 Ab5 Bb5 B5 C6 Ab5 F5 2:D5",
+        "c . c c c c u c c c c c p t c c c",
+    ),
+    (
+        "five notes over minor",
+        "A minor",
+        "| Am | F |",
+        "8:A5 G5 E5 D5 C5 A4 G4 A4 8:C5 A4 F4 A4 C5 D5 E5 F5 2:A5",
+        "c . c p c c n c c c c c c p p c c",
+    ),
+    ("sixth held in minor", "D Dorian", "| Dm7 |", "8:D5 F5 A5 C6 2:B5", "c c c c t"),
+    ("flat thirteenth held", "G minor", "| D7 | Gm |", "8:F#4 A4 C5 Eb5 2:Bb4 2:Bb4", "c c c t t c"),
+    ("sharp ninth held", "C minor", "| G7 | Cm |", "8:B4 D5 F5 Ab5 2:Bb5 2:G5", "c c c t t c"),
+    ("half steps back up", "G major", "| D7 | G |", "8:A4 C5 D5 F#5 E5 F5 F#5 A5 2:G5", "c c c c . p c c c"),
+    ("fourth leans first", "F major", "| F |", "8:Bb4 A4 C5 F5 D5 C5 Bb4 A4 2:F4", "a c c c . c p c c"),
+    (
+        "two five one by half steps",
+        "C major",
+        "| Dm7 | G7 | C |",
+        "8:D5 E5 F5 A5 C6 B5 A5 Ab5 8:G5 F5 D5 B4 A#4 B4 D5 F5 2:E5",
+        "c p c c c p c p c c c c n c c c c",
+    ),
+    ("harmonic minor falls", "E minor", "| B7 | Em |", "8:B5 A5 G5 F#5 E5 D#5 C5 B4 2:E5", "c c p c p c . c c"),
+    ("bent third", "A major", "| A |", "8:B4^2 E5 C#5 A4 B4 C5 C#5 A4 2:E4", "c c c c p p c c c"),
+    (
+        "triplets with neighbours",
+        "F minor",
+        "| Fm | Bbm |",
+        "8t:F5 G5 Ab5 Bb5 Ab5 G5 F5 E5 F5 C5 Db5 C5 2:Bb4",
+        "c p c n c p c n c c n c c",
+    ),
+    (
+        "flat seventh chord",
+        "D Mixolydian",
+        "| D | C | G |",
+        "8:D5 E5 F#5 G5 A5 F#5 D5 A4 8:C5 D5 E5 G5 C6 B5 A5 G5 2:B5",
+        "c p c p c c c c c p c c c p p c c",
+    ),
+    (
+        "tritone",
+        "C major",
+        "| Dm7 | Db7 | C |",
+        "8:D5 F5 A5 C6 B5 A5 F5 D5 8:Db5 F5 Ab5 Cb6 Bb5 Ab5 F5 Db5 2:C5",
+        "c c c c p c c c c c c c p c c c c",
+    ),
+    ("fourth held", "C major", "| Cmaj7 |", "8:C5 E5 G5 E5 2:F5", "c c c c x"),
+    ("flat sixth held on the three", "C major", "| Em7 |", "8:E5 G5 B5 G5 2:C6", "c c c c x"),
+    (
+        "from a half step under",
+        "Bb major",
+        "| Bb |",
+        "8t:Bb4 A4 Bb4 D5 C#5 D5 F5 E5 F5 Bb5 A5 Bb5 2:D5",
+        "c n c c n c c n c c n c c",
+    ),
+    (
+        "flat fifth on the way down",
+        "A blues",
+        "| A7 | D7 |",
+        "8:E5 Eb5 D5 C5 A4 G4 A4 C5 8:D5 F#5 A5 C6 A5 F#5 D5 C5 2:A4",
+        "c u . u c c c . c c c c c c c c c",
+    ),
+    ("melodic minor climb", "C minor", "| Cm |", "8:G4 A4 B4 C5 D5 Eb5 F5 G5 2:Eb5", "c p p c p c p c c"),
+    ("slid to the fifth", "E minor", "| Em |", "16:A#4 8.:~B4 8:D5 E5 G5 F#5 E5 D5 2:B4", "b c . c c p c . c"),
+    (
+        "two five in the major",
+        "Bb major",
+        "| Cm7 | F7 | Bb |",
+        "8:Eb5 G5 Bb5 D6 C6 Bb5 G5 Eb5 8:F5 A5 C6 Eb6 D6 C6 Eb5 C#5 2:D5",
+        "c c c . c c c c c c c c p c . e c",
+    ),
+    (
+        "phrygian",
+        "E Phrygian",
+        "| Em | F | F |",
+        "8:E5 F5 G5 F5 E5 D5 E5 G5 8:A5 C6 A5 F5 G5 A5 C6 A5 2:F5",
+        "c p c p c n c c c c c c p c c c c",
+    ),
+    ("whole tones", "C major", "| G7#5 | C |", "8:G4 A4 B4 C#5 D#5 F5 D#5 B4 2:C5", "c p c p c c c c c"),
+    ("hangs over", "G major", "| C | G |", "2:E5 4:G5 C6 8:C6 B5 A5 G5 2:D5", "c c c a c p c c"),
+    (
+        "diminished leads on",
+        "C major",
+        "| C | C#dim7 | Dm7 |",
+        "8:C5 E5 G5 C6 B5 G5 E5 G5 8:C#5 E5 G5 Bb5 G5 E5 C#5 E5 2:F5",
+        "c c c c . c c c c c c c c c c c c",
+    ),
+)
 _SHORT: dict[str, Role] = {
     "c": "chord tone", "t": "tension", "p": "passing", "n": "neighbour", "e": "enclosure", "b": "approach from below",
     "a": "approach from above", "u": "blue note", "x": "clash",
@@ -1222,7 +1325,12 @@ def judge_roles(lines: Sequence[tuple[str, str, str, str, str]]) -> Score:
 def main() -> None:
     lists = {"first": PASSAGES, "fresh": FRESH, "last": LAST, "newest": NEWEST}
     scores = {name: judge(passages) for name, passages in lists.items()}
-    full = {"in full": IN_FULL, "again in full": AGAIN_IN_FULL, "once more in full": ONCE_MORE_IN_FULL}
+    full = {
+        "in full": IN_FULL,
+        "again in full": AGAIN_IN_FULL,
+        "once more in full": ONCE_MORE_IN_FULL,
+        "still in full": STILL_IN_FULL,
+    }
     scores |= {name: judge_roles(lines) for name, lines in full.items()}
     for name, score in scores.items():
         shares = ", ".join(f"{kind} {score.right[kind]} of {asked}" for kind, asked in score.asked.items())
