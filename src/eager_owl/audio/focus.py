@@ -63,7 +63,7 @@ def _masked(
     window = 2 ** round(np.log2(_WINDOW_S * rate))
     spectrum, frequencies = spectra_of(part, window), fft.rfftfreq(window, 1 / rate)
     magnitude = np.abs(spectrum)
-    mask = np.ones(spectrum.shape[1:])
+    mask = np.ones(spectrum.shape[1:], np.float32)
     if place is not None and part.shape[1] == 2:
         power = magnitude**2
         balance = (power[1] - power[0]) / (power.sum(axis=0) + 1e-12)

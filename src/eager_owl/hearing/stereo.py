@@ -27,6 +27,8 @@ from eager_owl.theory.pitch import midi_to_hz
 _WINDOW = 2048
 _HARMONICS = (1, 2, 3, 4, 5, 6)
 _ROWS = 1024  # frames at once
+# One frame in so many tells where the lead stands, and at most so many where a note does.
+_EACH, _LOOKS = 4, 12
 _PLACES = 40  # from left to right
 _LIKELY = 0.5  # a candidate judged so probable is of the lead
 _WIDE = 0.06  # a mix of which all stands nearer together than this tells nothing
@@ -83,7 +85,8 @@ def note_places(samples: NDArray[np.float32], notes: Sequence[Note], cents: floa
     """The balance, -1 (left) to 1, of each note; `samples`, (frames, 2), are at RATE_HZ."""
     frames, result = _framed(samples), []
     for note in notes:
-        rows = np.arange(round(note.onset * RATE_HZ / COARSE_HOP) + 2, round(note.end * RATE_HZ / COARSE_HOP) + 3)
+        first, last = round(note.onset * RATE_HZ / COARSE_HOP) + 2, round(note.end * RATE_HZ / COARSE_HOP) + 2
+        rows = np.arange(first, last + 1, 1 + (last - first) // _LOOKS)
         rows = np.minimum(rows, len(frames) - 1)
         result.append(float(np.median(_places(frames[rows], np.full((len(rows), 1), note.pitch + cents / 100)))))
     return np.array(result)
@@ -105,10 +108,10 @@ def lead_place(samples: NDArray[np.float32], heard: Listening) -> float | None:
     `samples`, (frames, 2) at RATE_HZ, are what was `heard`.
     """
     places = _candidate_places(samples, heard.found.midi)
-    there = heard.found.bins >= 0
+    there, sounds = heard.found.bins[::_EACH] >= 0, heard.judged.sounds[::_EACH]
     if not there.any() or float(np.std(places[there])) < _WIDE:
         return None
-    weight = np.where(there & (heard.judged.sounds > _LIKELY), heard.judged.sounds, 0.0)
+    weight = np.where(there & (sounds > _LIKELY), sounds, 0.0)
     if weight.sum() <= 0:
         return None
     found, edges = np.histogram(places, _PLACES, (-1.0, 1.0), weights=weight)
@@ -118,8 +121,8 @@ def lead_place(samples: NDArray[np.float32], heard: Listening) -> float | None:
 
 
 def _candidate_places(samples: NDArray[np.float32], midi: NDArray[np.float32]) -> NDArray[np.float64]:
-    """The balance at the harmonics of each candidate, weighed by their magnitude, shape of `midi`."""
-    frames = _framed(samples)[: len(midi)]
+    """The balance at the harmonics of each candidate, weighed by their magnitude, of each _EACH-th row of `midi`."""
+    frames, midi = _framed(samples)[: len(midi) : _EACH], midi[::_EACH]
     return np.concatenate(
         [_places(frames[first : first + _ROWS], midi[first : first + _ROWS]) for first in range(0, len(midi), _ROWS)]
     )
