@@ -20,6 +20,7 @@ from eager_owl.hearing.salience import COARSE_HOP_S, Candidates
 from eager_owl.hearing.segment import RawNote
 from eager_owl.hearing.several import Beginning
 
+BELIEVED = 0.5  # a claim less probable than not is no note
 _SAME_SEMITONES, _SAME_S = 0.6, 0.05
 _HEARD_S = 0.16
 _PARTIALS = (19, 24, 28, 31)  # semitones over a note at which its third to sixth harmonics lie

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from eager_owl.audio.decode import Cancelled, resample
 from eager_owl.hearing.articulation import drop_passed_frets, measure_techniques, other_manners
 from eager_owl.hearing.attacks import find_attacks
-from eager_owl.hearing.belief import Claim, belief, collect_claims
+from eager_owl.hearing.belief import BELIEVED, Claim, belief, collect_claims
 from eager_owl.hearing.echo import find_echo, without_echo
 from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
 from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
@@ -36,7 +36,6 @@ from eager_owl.solo.techniques import Technique
 Progress = Callable[[float, str], bool]
 MixWanted = Literal["auto", "solo", "band"]
 
-_BELIEVED = 0.5  # a claim less probable than not is no note
 _PINNED_S = 0.06
 _RUNNERS_UP = 3
 _WINDOW_LEFT = 6  # frames
@@ -145,13 +144,13 @@ def listen(
         return _listen_through_band(spectra, found, heard, hints, reference_cents)
 
     score = mix_score(frames, spectra, found, judged) if frames is not None and mix == "auto" else 0.0
-    if frames is None or mix == "band" or score > OPEN_TO:
+    if frames is None or score > OPEN_TO:
         heard = through_band()
     else:
         heard = _listen_to_solo(frames, spectra, found, judged, hints, reference_cents)
         if mix == "auto" and score > OPEN_FROM:
             band = through_band()
-            if is_band(score, believed(heard), believed(band), believed_pitches(heard)):
+            if is_band(score, claim_beliefs(heard), claim_beliefs(band)):
                 heard = band
     if echo is not None and heard.kind == "band":
         # A band's beat can come back to the sample too: nothing is taken out of it.
@@ -160,21 +159,16 @@ def listen(
     return heard
 
 
-def believed(heard: Listening) -> list[float]:
-    """How far each claim is believed that is believed at all."""
-    return [share for claim in heard.claims if (share := belief(claim, heard.kind)) >= _BELIEVED]
-
-
-def believed_pitches(heard: Listening) -> list[tuple[float, float]]:
-    """Onset in s and MIDI number of each claim that is believed."""
-    return [(claim.onset_s, claim.midi) for claim in heard.claims if belief(claim, heard.kind) >= _BELIEVED]
+def claim_beliefs(heard: Listening) -> list[float]:
+    """How far each claim is believed."""
+    return [belief(claim, heard.kind) for claim in heard.claims]
 
 
 def believed_line(heard: Listening) -> NDArray[np.float64]:
     """The pitch of each fine frame within a note of the line that is believed, nan elsewhere."""
     inside = np.zeros(len(heard.track.midi), dtype=np.bool_)
     for claim in heard.claims:
-        if claim.raw and belief(claim, heard.kind) >= _BELIEVED:
+        if claim.raw and belief(claim, heard.kind) >= BELIEVED:
             inside[claim.raw.start : claim.raw.end] = True
     return np.where(inside, heard.track.midi, np.nan)
 
@@ -255,7 +249,7 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
             abs(pin.start - claim.onset_s) < _PINNED_S and abs(pin.midi - claim.midi) < 1 for pin in hints.pinned
         )
         tapped = bool(hints.taps)
-        if share < _BELIEVED and not (pinned or (tapped and claim.raw)):
+        if share < BELIEVED and not (pinned or (tapped and claim.raw)):
             continue
         if claim.raw:
             raw.append(claim.raw)

@@ -2,9 +2,8 @@
 
 A band leaves few silences, blurs every period, fills the lows under the guitar, and leaves the judge of a guitar
 alone in doubt. Where that leaves it open (low riffs, hum, halls, small bands), it is heard as both, and what is
-believed decides: a band heard as a guitar alone gives many notes of little belief, a guitar heard through a band that
-is not there few notes. Both are weighed as logistic regressions (mix.json): of the sound as benchmarks/train_mix.py
-fits it, of the beliefs by hand on the benchmarks, see docs/hearing.md.
+believed decides: a band heard as a guitar alone gives notes of little belief, and through a band that is not there
+most claims are doubtful. Both are weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
 """
 
 import json
@@ -15,6 +14,7 @@ from typing import Literal
 
 import numpy as np
 
+from eager_owl.hearing.belief import BELIEVED
 from eager_owl.hearing.frames import HOP, Frames
 from eager_owl.hearing.judge import Judgement
 from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP, Candidates, Spectra
@@ -26,9 +26,6 @@ _LOUD_DB = 35.0
 _UNDER_MIDI, _UNDER_LOWEST, _SURE, _LOWEST_PERCENT = 38, 3, 0.7, 3
 _HUM_PERCENT = 15  # of the time a hum is as loud as ever; a bass is not
 _STRUCK_UNDER_MIDI, _RISE = 52, 2  # basses and drums; frames over which a rise of level is measured
-# A bass: under a guitar's lowest string, so far under a note within so many seconds that is no partial of it.
-_LOWEST_STRING, _FAR, _TOGETHER_S, _MOST_BASSES = 40, 12, 0.6, 0.2
-_PARTIALS, _OFF_PARTIAL = (12, 19, 24, 28, 31), 0.7
 # Of the score, between these bounds both are tried.
 OPEN_FROM, OPEN_TO = -2.5, 3.0
 
@@ -79,36 +76,17 @@ def mix_score(frames: Frames, spectra: Spectra, found: Candidates, judged: Judge
     return _weighed("sound", sound_of_mix(frames, spectra, found, judged))
 
 
-def compared(
-    score: float, alone: Sequence[float], band: Sequence[float], pitches: Sequence[tuple[float, float]]
-) -> dict[str, float]:
-    """What decides between two hearings, from the beliefs in the notes of each, all over one half.
+def compared(score: float, alone: Sequence[float], band: Sequence[float]) -> dict[str, float]:
+    """What decides between two hearings, from the beliefs in all that each claims: how much surer of its notes the
 
-    `pitches` are (onset in s, MIDI number) of those heard of a guitar alone: notes under its lowest string, with
-    others high over them, are a bass.
+    one through a band is, and how doubtful its claims are, 0 to 1, where the sure and the surely wrong ones are 0.
     """
-    surer = float(np.mean(band)) - float(np.mean(alone)) if len(band) and len(alone) else 0.0
-    weight = [sum(beliefs) - 0.5 * len(beliefs) + 1.0 for beliefs in (alone, band)]
-    return {
-        "score": score,
-        "surer": surer,
-        "more": float(np.log(weight[1] / weight[0])),
-        "basses": min(_basses(pitches), _MOST_BASSES),
-    }
+    notes, through = ([share for share in claims if share >= BELIEVED] for claims in (alone, band))
+    surer = float(np.mean(through)) - float(np.mean(notes)) if notes and through else 0.0
+    doubt = float(np.mean([4 * share * (1 - share) for share in band])) if len(band) else 1.0
+    return {"score": score, "surer": surer, "doubt": doubt}
 
 
-def _basses(pitches: Sequence[tuple[float, float]]) -> float:
-    """The share of notes that lie under a guitar and far under another, not where that is only a partial of them."""
-    found = 0
-    for onset, midi in pitches:
-        over = [other - midi for at, other in pitches if abs(at - onset) < _TOGETHER_S and other - midi >= _FAR]
-        partials = [any(abs(interval - partial) < _OFF_PARTIAL for partial in _PARTIALS) for interval in over]
-        found += midi < _LOWEST_STRING - 0.5 and not all(partials)
-    return found / len(pitches) if pitches else 0.0
-
-
-def is_band(
-    score: float, alone: Sequence[float], band: Sequence[float], pitches: Sequence[tuple[float, float]]
-) -> bool:
-    """Whether the notes heard through a band are to be taken, rather than those heard of a guitar alone."""
-    return _weighed("believed", compared(score, alone, band, pitches)) > 0
+def is_band(score: float, alone: Sequence[float], band: Sequence[float]) -> bool:
+    """Whether what is heard through a band is to be taken, rather than what is heard of a guitar alone."""
+    return _weighed("believed", compared(score, alone, band)) > 0
