@@ -1,9 +1,9 @@
-"""Train the judge of transitions (eager_owl.hearing.transitions) and write its weights into the package.
+"""Train the judges of transitions (eager_owl.hearing.transitions) and write their weights into the package.
 
     PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_transitions alone|band [--pieces N] [--seed S]
 
 The recordings of benchmarks/training.py are cut into notes as the program cuts them, but each junction is decided by
-the truth, which the network then learns to tell from what is measured there.
+the truth, which the networks then learn to tell from what is measured there.
 """
 
 import argparse
@@ -36,7 +36,7 @@ from eager_owl.hearing.transitions import (
 )
 
 _NEAR_S, _NEAR_SEMITONES = 0.06, 0.6
-_HIDDEN = (32, 16)
+_HIDDEN, _NETWORKS = (32, 16), 4
 
 
 def sounding(stroke: Stroke, at_s: float) -> float:
@@ -112,7 +112,12 @@ def main() -> None:
     print(len(told), "junctions:", Counter(outcome for _, outcome in told), flush=True)
     seen = np.array([features for features, _ in told])
     truth = np.array([[outcome == name for name in OUTCOMES] for _, outcome in told], dtype=np.float32)
-    weights = train(seen, truth, np.random.default_rng(options.seed), _HIDDEN, epochs=40, batch=256, noise=0.15)
+    # Each begins elsewhere and sees the examples in another order.
+    networks = [
+        train(seen, truth, np.random.default_rng(options.seed + i), _HIDDEN, epochs=40, batch=256, noise=0.15)
+        for i in range(_NETWORKS)
+    ]
+    weights = {name: np.stack([network[name] for network in networks]) for name in networks[0]}
     path = Path(__file__).parents[1] / f"src/eager_owl/hearing/transitions_{options.kind}.npz"
     np.savez_compressed(path, **weights)
 

@@ -1,7 +1,8 @@
 """What leads from one plateau of pitch to the next: a new stroke, the fretting hand, or the same note going on.
 
-A small network weighs what is measured at such a junction: the way of the pitch, the attack against the usual one of
-the recording, the judge's word, and how the harmonics change across the step, each against its own. It was trained by
+A few small networks weigh what is measured at such a junction: the way of the pitch, the attack against the usual one
+of the recording, the judge's word, and how the harmonics change across the step, each against its own; their mean
+counts (L. K. Hansen and P. Salamon, "Neural network ensembles", IEEE TPAMI 12, 1990). They were trained by
 benchmarks/train_transitions.py on composed phrases of sampled guitars, for a guitar alone and for a lead over a band.
 """
 
@@ -196,7 +197,8 @@ def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> lis
 
 
 @lru_cache
-def _network(kind: Kind) -> tuple[NDArray[np.float32], ...]:
+def _networks(kind: Kind) -> tuple[NDArray[np.float32], ...]:
+    """The layers of all networks, the first axis of each is the network."""
     with (files("eager_owl.hearing") / f"transitions_{kind}.npz").open("rb") as file, np.load(file) as stored:
         return tuple(stored[name].astype(np.float32) for name in ("w1", "b1", "w2", "b2", "w3", "b3"))
 
@@ -218,9 +220,11 @@ def possible(junction: Junction) -> NDArray[np.bool_]:
 
 def judge_junction(seen: NDArray[np.float32], junction: Junction, kind: Kind) -> Beliefs:
     """The belief in each outcome, of those possible; they sum to 1."""
-    w1, b1, w2, b2, w3, b3 = _network(kind)
-    hidden = np.maximum(np.maximum(seen @ w1 + b1, 0) @ w2 + b2, 0)
-    share = np.where(possible(junction), 1 / (1 + np.exp(-(hidden @ w3 + b3))), 0.0) + 1e-9
+    w1, b1, w2, b2, w3, b3 = _networks(kind)
+    hidden = np.maximum(seen @ w1 + b1, 0)[:, None]
+    hidden = np.maximum(hidden @ w2 + b2[:, None], 0)
+    told = (1 / (1 + np.exp(-(hidden @ w3 + b3[:, None])))).mean(axis=(0, 1))
+    share = np.where(possible(junction), told, 0.0) + 1e-9
     return dict(zip(OUTCOMES, (share / share.sum()).tolist(), strict=True))
 
 
