@@ -129,6 +129,12 @@ def train(
     return dict(zip(("w1", "b1", "w2", "b2", "w3", "b3"), weights, strict=True))
 
 
+def keep(name: str, networks: list[dict[str, NDArray[np.float32]]]) -> None:
+    """Write networks into the package (eager_owl.hearing.networks), the first axis of each layer is the network."""
+    layers = {layer: np.stack([network[layer] for network in networks]) for layer in networks[0]}
+    np.savez_compressed(Path(__file__).parents[1] / f"src/eager_owl/hearing/{name}.npz", **layers)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("kind", choices=["alone", "band"])
@@ -140,9 +146,7 @@ def main() -> None:
         examples = list(pool.map(seen_of, jobs, chunksize=4))
     seen, truth = (np.concatenate(part) for part in zip(*examples, strict=True))
     print(f"{len(seen)} candidates, {seen.shape[1]} features, sounding {truth[:, 0].mean():.3f}", flush=True)
-    weights = train(seen, truth, np.random.default_rng(options.seed))
-    path = Path(__file__).parents[1] / f"src/eager_owl/hearing/judge_{options.kind}.npz"
-    np.savez_compressed(path, **{name: w.astype(np.float32) for name, w in weights.items()})
+    keep(f"judge_{options.kind}", [train(seen, truth, np.random.default_rng(options.seed))])
 
 
 if __name__ == "__main__":

@@ -9,13 +9,12 @@ the truth, which the networks then learn to tell from what is measured there.
 import argparse
 from collections import Counter
 from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.pieces import RATE_HZ, Piece, Stroke, True_
-from benchmarks.train_judge import HEARD_HZ, dry, train
+from benchmarks.train_judge import HEARD_HZ, dry, keep, train
 from benchmarks.training import example
 from eager_owl.audio.decode import resample
 from eager_owl.hearing.attacks import find_attacks
@@ -37,8 +36,7 @@ from eager_owl.hearing.transitions import (
 
 _NEAR_S, _NEAR_SEMITONES = 0.06, 0.6
 _HIDDEN = (32, 16)
-# Through bands four gain slides and lose hammer-ons, see docs/hearing.md.
-_NETWORKS: dict[Kind, int] = {"alone": 4, "band": 1}
+_NETWORKS = 4
 
 
 def sounding(stroke: Stroke, at_s: float) -> float:
@@ -117,11 +115,9 @@ def main() -> None:
     # Each begins elsewhere and sees the examples in another order.
     networks = [
         train(seen, truth, np.random.default_rng(options.seed + i), _HIDDEN, epochs=40, batch=256, noise=0.15)
-        for i in range(_NETWORKS[options.kind])
+        for i in range(_NETWORKS)
     ]
-    weights = {name: np.stack([network[name] for network in networks]) for name in networks[0]}
-    path = Path(__file__).parents[1] / f"src/eager_owl/hearing/transitions_{options.kind}.npz"
-    np.savez_compressed(path, **weights)
+    keep(f"transitions_{options.kind}", networks)
 
 
 if __name__ == "__main__":

@@ -10,12 +10,12 @@ extraction in symphonic classical music", JNMR 45, 2016, gives the setting; the 
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-from importlib.resources import files
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
     FIRST_PITCH_BIN,
@@ -108,17 +108,11 @@ def _offsets(width: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     return np.array(beside), np.array(before)
 
 
-@lru_cache
-def _network(kind: Kind) -> tuple[NDArray[np.float32], ...]:
-    with (files("eager_owl.hearing") / f"judge_{kind}.npz").open("rb") as file, np.load(file) as stored:
-        return tuple(stored[name].astype(np.float32) for name in ("w1", "b1", "w2", "b2", "w3", "b3"))
-
-
 def judge_candidates(
     spectra: Spectra, candidates: Candidates, kind: Kind, each: Callable[[float], object] = lambda share: None
 ) -> Judgement:
     """Judge all candidates of all frames; `each` is told the share done."""
-    w1, b1, w2, b2, w3, b3 = _network(kind)
+    layers = layers_of(f"judge_{kind}")
     result = np.zeros((*candidates.bins.shape, 3), np.float32)
     for first in range(0, len(spectra), _BLOCK):
         each(first / len(spectra))
@@ -126,7 +120,5 @@ def judge_candidates(
         around = surround(spectra, first, end)
         some = Candidates(candidates.bins[first:end], candidates.midi[first:end], candidates.height[first:end])
         rows, columns = np.nonzero(some.bins >= 0)
-        hidden = np.maximum(describe_candidates(around, some, rows, columns) @ w1 + b1, 0)
-        hidden = np.maximum(hidden @ w2 + b2, 0)
-        result[first + rows, columns] = 1 / (1 + np.exp(-(hidden @ w3 + b3)))
+        result[first + rows, columns] = ask(layers, describe_candidates(around, some, rows, columns))
     return Judgement(result[..., 0], result[..., 1], result[..., 2])

@@ -10,7 +10,7 @@ from eager_owl.hearing.salience import COARSE_HOP, Candidates
 # A stroke: this strong a rise, clear of any note's own attack, and within so much of the loudest.
 _STROKE_FLUX, _CLEAR_S, _FAINTEST_DB = 2.5, 0.055, 34.0
 # Without pitch: no candidate clearer, none judged surer, in the frames after it.
-_CLEAREST, _SUREST = 0.8, 0.6
+_CLEAREST, _SUREST = 0.8, 0.8
 _LISTENED_S = (0.012, 0.06)
 # It stops by itself.
 _GONE_S, _GONE_DB = 0.11, 9.0

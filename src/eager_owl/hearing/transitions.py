@@ -1,15 +1,13 @@
 """What leads from one plateau of pitch to the next: a new stroke, the fretting hand, or the same note going on.
 
 A few small networks weigh what is measured at such a junction: the way of the pitch, the attack against the usual one
-of the recording, the judge's word, and how the harmonics change across the step, each against its own; their mean
-counts (L. K. Hansen and P. Salamon, "Neural network ensembles", IEEE TPAMI 12, 1990). They were trained by
-benchmarks/train_transitions.py on composed phrases of sampled guitars, for a guitar alone and for a lead over a band.
+of the recording, the judge's word, and how the harmonics change across the step, each against its own. They were
+trained by benchmarks/train_transitions.py on composed phrases of sampled guitars, for a guitar alone and for a lead
+over a band.
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
-from importlib.resources import files
 from typing import Literal, get_args
 
 import numpy as np
@@ -17,6 +15,7 @@ from numpy.typing import NDArray
 
 from eager_owl.hearing.frames import HOP, HOP_S, Frames
 from eager_owl.hearing.judge import Judgement, Kind
+from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.plateaus import Plateau, measure_transition
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
@@ -196,13 +195,6 @@ def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> lis
     ]
 
 
-@lru_cache
-def _networks(kind: Kind) -> tuple[NDArray[np.float32], ...]:
-    """The layers of all networks, the first axis of each is the network."""
-    with (files("eager_owl.hearing") / f"transitions_{kind}.npz").open("rb") as file, np.load(file) as stored:
-        return tuple(stored[name].astype(np.float32) for name in ("w1", "b1", "w2", "b2", "w3", "b3"))
-
-
 def possible(junction: Junction) -> NDArray[np.bool_]:
     """Which of OUTCOMES a hand can do here."""
     step, above = junction.step, junction.plateau.midi - junction.note_midi
@@ -220,10 +212,7 @@ def possible(junction: Junction) -> NDArray[np.bool_]:
 
 def judge_junction(seen: NDArray[np.float32], junction: Junction, kind: Kind) -> Beliefs:
     """The belief in each outcome, of those possible; they sum to 1."""
-    w1, b1, w2, b2, w3, b3 = _networks(kind)
-    hidden = np.maximum(seen @ w1 + b1, 0)[:, None]
-    hidden = np.maximum(hidden @ w2 + b2[:, None], 0)
-    told = (1 / (1 + np.exp(-(hidden @ w3 + b3[:, None])))).mean(axis=(0, 1))
+    told = ask(layers_of(f"transitions_{kind}"), seen[None])[0]
     share = np.where(possible(junction), told, 0.0) + 1e-9
     return dict(zip(OUTCOMES, (share / share.sum()).tolist(), strict=True))
 
