@@ -41,6 +41,15 @@ def tone(midi: NDArray[np.float64] | float, seconds: float = 0.0, decay_s: float
     return (0.2 * wave * np.exp(-time / decay_s) * swell).astype(np.float32)
 
 
+def glide(start: float, *legs: tuple[float, float]) -> NDArray[np.float64]:
+    """A pitch contour from `start` through (seconds, pitch) legs, one value a sample at RATE."""
+    pieces, at = [], start
+    for seconds, pitch in legs:
+        pieces.append(np.linspace(at, pitch, round(seconds * RATE)))
+        at = pitch
+    return np.concatenate(pieces)
+
+
 def after_silence(*parts: NDArray[np.float32], seconds: float = 0.3) -> NDArray[np.float32]:
     """Sounds one after the other, with silence before and after."""
     quiet = np.zeros(round(seconds * RATE), np.float32)

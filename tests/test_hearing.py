@@ -12,20 +12,11 @@ from eager_owl.hearing.frames import HOP_S, measure_frames
 from eager_owl.hearing.pitch_track import track_pitch
 from eager_owl.hearing.tuning import tuning_offset_cents
 from eager_owl.solo.document import Note
-from tests.support import RATE, after_silence, tone
+from tests.support import RATE, after_silence, glide, tone
 
 
 def heard(*parts: NDArray[np.float32], reference: float | None = 0.0) -> tuple[Note, ...]:
     return detect_notes(after_silence(*parts), RATE, reference).notes
-
-
-def glide(start: float, *legs: tuple[float, float]) -> NDArray[np.float64]:
-    """A pitch contour from `start` through (seconds, pitch) legs, one value a sample."""
-    pieces, at = [], start
-    for seconds, pitch in legs:
-        pieces.append(np.linspace(at, pitch, round(seconds * RATE)))
-        at = pitch
-    return np.concatenate(pieces)
 
 
 class Tracking(unittest.TestCase):

@@ -83,10 +83,10 @@ def _calmed(note: RawNote, contour: NDArray[np.float64], vibrato: Technique) -> 
     return (replace(note, plateaus=plateaus) if plateaus else note), calmed
 
 
-def other_manners(note: RawNote) -> tuple[tuple[Manner, float], ...]:
+def other_manners(note: RawNote, doubts: Sequence[tuple[Manner, float]] = ()) -> tuple[tuple[Manner, float], ...]:
     """How else a note may have been played, with the belief in each, the likeliest first.
 
-    Of how it began, and of the most doubtful step within it.
+    Of how it began, of the most doubtful step within it, and of the `doubts` in what was measured of it.
     """
     begun = {"hammer_on": "legato", "pull_off": "legato", "slide": "slide"}.get(note.arrival, "struck")
     told = [] if note.beliefs is None else [(note.midi - note.from_midi, note.beliefs, begun)]
@@ -97,6 +97,9 @@ def other_manners(note: RawNote) -> tuple[tuple[Manner, float], ...]:
             if outcome != named and share >= _LIKELY and not {outcome, named} <= set(GOES_ON):
                 manner = _MANNERS.get(outcome) or _by_hammer(step)
                 shares[manner] = max(shares.get(manner, 0.0), share)
+    for manner, share in doubts:
+        if share >= _LIKELY:
+            shares[manner] = max(shares.get(manner, 0.0), share)
     ranked = sorted(shares.items(), key=lambda item: -item[1])[:_MANNERS_TOLD]
     return tuple((manner, round(share, 3)) for manner, share in ranked)
 

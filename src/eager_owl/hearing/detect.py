@@ -1,5 +1,6 @@
 """The whole of hearing in one call: mono samples in, notes out."""
 
+from collections import defaultdict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
@@ -19,6 +20,7 @@ from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
 from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Mix, is_band, mix_score
 from eager_owl.hearing.muted import find_muted, raked
+from eager_owl.hearing.naming import Played, belief_in_name, describe_names
 from eager_owl.hearing.palm import palm_muted
 from eager_owl.hearing.pitch_track import PitchTrack, track_pitch
 from eager_owl.hearing.plateaus import Plateau, find_plateaus
@@ -31,7 +33,7 @@ from eager_owl.hearing.transitions import decider, gather_evidence
 from eager_owl.hearing.tuning import tuning_offset_cents
 from eager_owl.hearing.voices import Run
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
-from eager_owl.solo.techniques import Technique
+from eager_owl.solo.techniques import Manner, Technique
 
 Progress = Callable[[float, str], bool]
 MixWanted = Literal["auto", "solo", "band"]
@@ -238,11 +240,9 @@ def _tuning(raw: list[RawNote], beginnings: list[Beginning]) -> float:
     return tuning_offset_cents([note.midi for note in heard], seconds)
 
 
-def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
-    """The claims worth believing as measured notes, each with its techniques."""
-    raw: list[RawNote] = []
-    contours: list[NDArray[np.float64]] = []
-    beliefs: list[float] = []
+def measured_notes(heard: Listening, hints: Hints = NO_HINTS) -> list[Played]:
+    """The claims worth believing, each with the techniques that are measured in it."""
+    played: list[Played] = []
     for claim in heard.claims:
         share = belief(claim, heard.kind)
         pinned = any(
@@ -252,21 +252,37 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
         if share < BELIEVED and not (pinned or (tapped and claim.raw)):
             continue
         if claim.raw:
-            raw.append(claim.raw)
-            contours.append(heard.track.midi)
-        elif claim.beginning:
-            ridge = _from_ridge(claim.beginning, heard)
-            if ridge is None:
-                continue
-            raw.append(ridge[0])
-            contours.append(ridge[1])
-        beliefs.append(share)
-    techniques, fretted = [], []
-    for note, contour in zip(raw, contours, strict=True):
-        found, midi = measure_techniques(note, contour)
-        techniques.append(found)
-        fretted.append(midi)
-    drop_passed_frets(raw, techniques)
+            note, contour = claim.raw, heard.track.midi
+        elif claim.beginning and (ridge := _from_ridge(claim.beginning, heard)):
+            note, contour = ridge
+        else:
+            continue
+        techniques, fretted = measure_techniques(note, contour)
+        played.append(Played(note, contour, share, techniques, fretted))
+    raw, techniques_of = [each.note for each in played], [each.techniques for each in played]
+    drop_passed_frets(raw, techniques_of)
+    return [replace(each, techniques=kept) for each, kept in zip(played, techniques_of, strict=True)]
+
+
+def _named(played: list[Played], heard: Listening) -> list[tuple[Played, tuple[tuple[Manner, float], ...]]]:
+    """The notes with the bends and vibratos that are believed, and how else each may have been played."""
+    doubts: dict[int, list[tuple[Manner, float]]] = defaultdict(list)
+    for index, technique, weighed, seen in [*describe_names(played, heard.found, heard.judged)]:
+        share, each = belief_in_name(weighed, seen, heard.kind), played[index]
+        bends = technique.kind.bends
+        if bends and each.note.arrival == "attack":
+            doubts[index].append(("picked", 1 - share) if share >= BELIEVED else (technique.name, share))
+        if share < BELIEVED:
+            kept = tuple(other for other in each.techniques if other is not technique)
+            played[index] = replace(each, techniques=kept, fretted=each.note.midi if bends else each.fretted)
+    return [(each, other_manners(each.note, doubts[index])) for index, each in enumerate(played)]
+
+
+def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
+    """The claims worth believing as measured notes, each with its techniques."""
+    named = _named(measured_notes(heard, hints), heard)
+    raw, contours = [each.note for each, _ in named], [each.contour for each, _ in named]
+    techniques = [each.techniques for each, _ in named]
     muted: list[int] = []
     if heard.kind == "alone":  # the level of a lead among others says too little
         techniques = name_styles(raw, techniques, heard.frames.level_db, contours)
@@ -275,9 +291,9 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
         for index in raked(muted, starts):
             techniques[index] += (Technique("rake"),)
     notes = []
-    for index, (note, contour) in enumerate(zip(raw, contours, strict=True)):
-        pitch = round(fretted[index] - heard.reference_cents / 100)
-        cents, level = _sampled(note, pitch + heard.reference_cents / 100, heard.frames, contour)
+    for index, (each, manners) in enumerate(named):
+        note, pitch = each.note, round(each.fretted - heard.reference_cents / 100)
+        cents, level = _sampled(note, pitch + heard.reference_cents / 100, heard.frames, each.contour)
         notes.append(
             Note(
                 id=0,
@@ -286,9 +302,9 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
                 pitch=pitch,
                 techniques=techniques[index],
                 loudness_db=_loudness_db(note, heard.frames),
-                confidence=round(beliefs[index], 3),
-                runners_up=_runners_up(note, pitch, 1 - beliefs[index], heard),
-                other_manners=other_manners(note),
+                confidence=round(each.belief, 3),
+                runners_up=_runners_up(note, pitch, 1 - each.belief, heard),
+                other_manners=manners,
                 contour_cents=cents,
                 level_db=level,
             )

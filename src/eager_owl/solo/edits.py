@@ -29,6 +29,7 @@ from eager_owl.theory.pitch import pitch_name
 _ANOTHER_SOUND_SEMITONES = 4
 # A bend named by the player is as large as the contour is in all but its highest tenth; less than this is none.
 _HELD_SHARE, _LEAST_BEND_CENTS = 0.9, 30
+_CURL_MOST = 0.75  # semitones: a bend that goes less far is on no other fret's pitch
 
 
 class EditError(ValueError):
@@ -169,13 +170,14 @@ def _touched(note: Note, instrument: Instrument) -> Note:
 def take_manner(solo: Solo, note_id: int, manner: Manner) -> Solo:
     """Say how a note was played: this, and not what was heard. A note that is a bend of the one before joins that;
 
-    of a bend that is none, what it went to becomes a note.
+    of a bend that is none, what it went to becomes a note, where it went to another fret's pitch.
     """
     note = solo.note(note_id)
     before = max((other for other in solo.notes if other.onset < note.onset), key=lambda n: n.onset, default=None)
     if manner == "bend" and note.technique(*LEGATO) and before is not None:
         return _bent_to(solo, before, note)
-    if note.bend and note.contour_cents and not (manner != "picked" and TECHNIQUES[manner].bends):
+    stepped = note.bend is not None and note.bend.bend_semitones > _CURL_MOST
+    if note.bend and stepped and note.contour_cents and not (manner != "picked" and TECHNIQUES[manner].bends):
         return _stepped_to(solo, note, note.bend, manner)
     arrived = (*LEGATO, *BENDS)
     kept = tuple(technique for technique in note.techniques if technique.name not in arrived)
