@@ -27,6 +27,7 @@ from eager_owl.hearing.transitions import (
 from eager_owl.neck.measures import surely
 from eager_owl.notation.questions import questions_text
 from eager_owl.session.editing import take_manner as take_other_manner
+from eager_owl.session.facts import other_reading
 from eager_owl.solo.document import Note, Solo, change_notes
 from eager_owl.solo.edits import take_manner
 from eager_owl.solo.techniques import Technique
@@ -185,6 +186,14 @@ class InTheQueue(SessionCase):
         taken = self.solo.note(self.note.id)
         self.assertEqual((taken.pitch, taken.manner), (self.note.pitch, "pull_off"))
         self.assertNotIn(self.note.id, [note.id for note in self.opened.answers.doubts])
+
+    def test_the_key_changes_what_is_in_doubt(self) -> None:
+        doubted = replace(self.solo.note(self.note.id), runners_up=((self.note.pitch + 12, 0.01),))
+        self.assertEqual(other_reading(doubted), "manner")
+        self.assertEqual(other_reading(replace(doubted, confidence=0.4)), "pitch")
+        sure = replace(doubted, other_manners=(), other_place=(2, 9))
+        self.assertEqual(other_reading(sure), "place")
+        self.assertIsNone(other_reading(replace(sure, other_place=None, runners_up=())))
 
     def becomes(self, step: int) -> Note:
         """The first note of two, the second of which came `step` semitones away, and is said to be a bend of it."""

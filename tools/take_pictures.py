@@ -98,7 +98,7 @@ def take_listening(camera: Camera) -> None:
     camera.run("next_voice", "next_note")
     camera.take("prove")
     camera.run("next_voice", "next_voice")
-    camera.phrase(4)
+    camera.phrase(3)
     camera.run("hear")
     camera.run("next_doubt")
     camera.take("doubts")

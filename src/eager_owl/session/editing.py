@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from eager_owl.rhythm.grid import BeatGrid, anchored, at_other_pace, shifted_bar
 from eager_owl.session.explaining import reason_schools
-from eager_owl.session.facts import pitch_in_doubt
+from eager_owl.session.facts import other_reading
 from eager_owl.session.hearing import carry_note
 from eager_owl.session.placing import placing_schools
 from eager_owl.session.session import Session
@@ -147,11 +147,12 @@ def take_pitch(session: Session, note_id: int, semitones: int) -> None:
 def take_runner_up(session: Session) -> None:
     """Take the likeliest other reading of the selected note: of its pitch, of how it was played, or of where."""
     note = session.solo.selected[0]
-    if note.manner_in_doubt is not None and not pitch_in_doubt(note):
+    reading = other_reading(note)
+    if reading == "manner" and note.manner_in_doubt is not None:
         take_manner(session, note.id, note.manner_in_doubt)
-    elif note.place_in_doubt is not None and not pitch_in_doubt(note):
+    elif reading == "place" and note.place_in_doubt is not None:
         set_string(session, note.id, note.place_in_doubt[0])
-    elif note.runners_up:
+    elif reading == "pitch":
         take_pitch(session, note.id, note.runners_up[0][0] - note.pitch)
     else:
         session.tell("nothing else was heard in this note")

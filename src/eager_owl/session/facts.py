@@ -1,5 +1,7 @@
 """What a solo says of itself, read safely: a key or chart that can't be read counts as none."""
 
+from typing import Literal
+
 from eager_owl.rhythm.chart import Chart
 from eager_owl.solo.document import Note, Phrase, Solo
 from eager_owl.theory.chord import Chord
@@ -42,6 +44,15 @@ def pitch_in_doubt(note: Note) -> bool:
 def is_doubtful(note: Note) -> bool:
     """Whether it is in doubt what a note is, how it was played, or where."""
     return pitch_in_doubt(note) or note.manner_in_doubt is not None or note.place_in_doubt is not None
+
+
+def other_reading(note: Note) -> Literal["pitch", "manner", "place"] | None:
+    """What of a note its other reading, which is one key away, changes; None where there is none."""
+    if not pitch_in_doubt(note) and note.manner_in_doubt is not None:
+        return "manner"
+    if not pitch_in_doubt(note) and note.place_in_doubt is not None:
+        return "place"
+    return "pitch" if note.runners_up else None
 
 
 def sureness(note: Note) -> float:

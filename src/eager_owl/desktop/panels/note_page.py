@@ -4,7 +4,7 @@ from eager_owl.desktop.widgets.fact_grid import FactGrid
 from eager_owl.desktop.words import clock_text, in_chord_words, percent, place_words, reason_words, technique_words
 from eager_owl.session import editing
 from eager_owl.session.explaining import event_words, reason_schools
-from eager_owl.session.facts import key_of, names_of, pitch_in_doubt, pitch_text
+from eager_owl.session.facts import key_of, names_of, other_reading, pitch_text
 from eager_owl.session.placing import other_places, string_heard
 from eager_owl.session.session import Session
 from eager_owl.solo.document import PINS, Note
@@ -90,7 +90,7 @@ class NotePage:
         self.page.heading("How sure: you said so" if pinned else f"How sure: {percent(note.confidence)} in 100")
         self.page.share(self._pitch(note.pitch), note.confidence, percent(note.confidence))
         for pitch, share in note.runners_up[:_READINGS_SHOWN]:
-            key = "   E" if pitch == note.runners_up[0][0] else ""
+            key = _taken_by(pitch == note.runners_up[0][0] and other_reading(note) == "pitch")
 
             def take(semitones: int = pitch - note.pitch) -> None:
                 editing.take_pitch(self.session, note.id, semitones)
@@ -108,7 +108,7 @@ class NotePage:
         self.page.share(manner_words(heard), left, percent(left))
         first = note.other_manners[0][0]
         for manner, share in note.other_manners:
-            key = "   E" if manner == first and note.manner_in_doubt and not pitch_in_doubt(note) else ""
+            key = _taken_by(manner == first and other_reading(note) == "manner")
 
             def take(manner: Manner = manner) -> None:
                 editing.take_manner(self.session, note.id, manner)
@@ -120,9 +120,8 @@ class NotePage:
         note = self.note
         if note.place_in_doubt is not None:
             self.page.heading("Where: two ways nearly as good")
-            key = "" if pitch_in_doubt(note) or note.manner_in_doubt is not None else "   E"
             self.page.row("as placed", place_words(note.string, note.fret))
-            self.page.row("or", place_words(*note.place_in_doubt) + key)
+            self.page.row("or", place_words(*note.place_in_doubt) + _taken_by(other_reading(note) == "place"))
 
     def _twins(self) -> None:
         """Offer to carry the note to where its figure comes back, once something of it is pinned."""
@@ -175,3 +174,8 @@ class NotePage:
 
             hint = "open" if fret == 0 else f"{plural(away, 'fret')} away"
             self.page.place(place_words(string, fret), take, hint)
+
+
+def _taken_by(first: bool) -> str:
+    """The key that takes a reading, beside the one that it takes."""
+    return "   E" if first else ""

@@ -5,7 +5,7 @@ from eager_owl.desktop.words import clock_text, percent, place_words
 from eager_owl.session import editing
 from eager_owl.session.commands import Command, key_words
 from eager_owl.session.explaining import times_words
-from eager_owl.session.facts import pitch_in_doubt, pitch_text, sureness, tuning_words
+from eager_owl.session.facts import other_reading, pitch_text, sureness, tuning_words
 from eager_owl.session.next_steps import next_steps
 from eager_owl.session.session import Session
 from eager_owl.solo.document import Note
@@ -105,9 +105,10 @@ class PhrasePage:
     def _doubt_words(self, note: Note) -> str:
         """A note and what else it could be, or how else it may have been played."""
         pitch = self._pitch(note.pitch, note)
-        if not pitch_in_doubt(note) and note.manner_in_doubt is not None:
+        reading = other_reading(note)
+        if reading == "manner" and note.manner_in_doubt is not None:
             return f"{pitch}: {manner_words(note.manner)}, or {manner_words(note.manner_in_doubt)}"
-        if not pitch_in_doubt(note) and note.place_in_doubt is not None:
+        if reading == "place" and note.place_in_doubt is not None:
             return f"{pitch}: {place_words(note.string, note.fret)}, or {place_words(*note.place_in_doubt)}"
         others = " or ".join(self._pitch(other, note) for other, _ in note.runners_up[:2])
         return f"{pitch}{f', or {others}' if others else ''}"
