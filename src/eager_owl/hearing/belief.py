@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.frames import HOP_S, Frames
-from eager_owl.hearing.judge import Judgement, Kind
+from eager_owl.hearing.judge import Judgement, Kind, mean_best
 from eager_owl.hearing.pitch_track import PitchTrack
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates
 from eager_owl.hearing.segment import RawNote
@@ -140,8 +140,8 @@ def _of_line(
     near = np.abs(found.midi[rows] - struck(note)) < _SAME_SEMITONES
     return {
         **_of_beginning(beginning),
-        "sounds": _mean_best(judged.sounds[rows], near),
-        "others_sound": _mean_best(judged.sounds[rows], ~near),
+        "sounds": mean_best(judged.sounds[rows], near),
+        "others_sound": mean_best(judged.sounds[rows], ~near),
         "clarity": float(track.clarity[longest.start : longest.end].mean()),
         "steady_s": min((longest.end - longest.start) * HOP_S, _MOST_STEADY_S),
         "flux": min(note.attack_flux, _MOST_FLUX),
@@ -160,10 +160,6 @@ def _of_beginning(beginning: Beginning | None) -> dict[str, float]:
         "sounded": beginning.sounded if beginning else 0.0,
         "lasts": beginning.lasts if beginning else 0.0,
     }
-
-
-def _mean_best(sounds: NDArray[np.float32], which: NDArray[np.bool_]) -> float:
-    return float(np.where(which, sounds, 0.0).max(axis=1).mean()) if len(sounds) else 0.0
 
 
 def _of_judge(

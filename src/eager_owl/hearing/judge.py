@@ -122,3 +122,14 @@ def judge_candidates(
         rows, columns = np.nonzero(some.bins >= 0)
         result[first + rows, columns] = ask(layers, describe_candidates(around, some, rows, columns))
     return Judgement(result[..., 0], result[..., 1], result[..., 2])
+
+
+def word_on(midi: float, layer: NDArray[np.float32], candidates: Candidates, rows: slice, within: float) -> float:
+    """The judge's highest word, of one layer of a Judgement, on a pitch in some frames; `within` are semitones."""
+    near = (np.abs(candidates.midi[rows] - midi) < within) & (candidates.bins[rows] >= 0)
+    return float(np.where(near, layer[rows], 0.0).max(initial=0.0))
+
+
+def mean_best(layer: NDArray[np.float32], which: NDArray[np.bool_]) -> float:
+    """The mean over frames of the highest word on the candidates in question; both of shape (frames, CANDIDATES)."""
+    return float(np.where(which, layer, 0.0).max(axis=1).mean()) if len(layer) else 0.0

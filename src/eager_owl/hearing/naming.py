@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.frames import HOP_S
-from eager_owl.hearing.judge import Judgement, Kind
+from eager_owl.hearing.judge import Judgement, Kind, mean_best, word_on
 from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates
 from eager_owl.hearing.segment import RawNote
@@ -21,15 +21,14 @@ from eager_owl.hearing.transitions import GOES_ON, SAME_SEMITONES
 from eager_owl.solo.document import TOGETHER_S
 from eager_owl.solo.techniques import BENDS, LEGATO, Technique
 
-_SAME_SEMITONES = 0.6
+_SAME_SEMITONES = 0.6  # nearer than this a candidate is the pitch in question
 # Shares of a bend's way from which on it has left its fret, and has arrived.
 _LEFT, _ARRIVED = 0.25, 0.75
-_LEAST_S, _MOST_S = 0.005, 2.0
+_LEAST_S, _MOST_S = 0.005, 2.0  # times are told apart between these
 _AROUND = 4  # coarse frames around an arrival in which the judge may hear a beginning
-_MOST_SIZE, _MOST_STEP = 5.0, 12.0
+_MOST_SIZE, _MOST_STEP = 5.0, 12.0  # semitones: no bend goes further; steps to the next note are told up to an octave
 _JOINED_S, _ONWARD = 0.03, 0.5  # the next note begins at once; it is further on than the bend's top, in semitones
 _USUAL_RATE_HZ = 5.5
-
 
 Weighed = Literal["bend", "vibrato"]
 
@@ -100,8 +99,8 @@ def _around(technique: Technique, played: Played, setting: _Setting) -> list[flo
         _log_s((note.end - note.start) * HOP_S),
         setting.belief,
         float(setting.together),
-        _mean_best(setting.judged.sounds[rows], near & there),
-        _mean_best(setting.judged.sounds[rows], ~near & there),
+        mean_best(setting.judged.sounds[rows], near & there),
+        mean_best(setting.judged.sounds[rows], ~near & there),
         float(np.isnan(inside).mean()) if len(inside) else 1.0,
         float(np.log(1e-3 + rough.mean())) if len(rough) else 0.0,
         min(len(note.plateaus), 6) / 2,
@@ -120,7 +119,7 @@ def _of_bend(bend: Technique, played: Played, setting: _Setting) -> list[float]:
     arrived, last = (int(held[0]), int(held[-1]) + 1) if len(held) else (0, 0)
     left = np.flatnonzero(share[:arrived] < _LEFT)
     begun = int(left[-1]) if len(left) else 0
-    steps = np.diff(inside[begun : arrived + 1])
+    steps = np.abs(np.diff(inside[begun : arrived + 1]))
     rows = _coarse(note.start + arrived, note.start + last, len(setting.found.bins))
     arrival = slice(max(0, rows[0] - _AROUND), rows[0] + _AROUND + 1)
     said = [
@@ -128,7 +127,8 @@ def _of_bend(bend: Technique, played: Played, setting: _Setting) -> list[float]:
         for step, beliefs in note.inner
         if abs(step) >= SAME_SEMITONES
     ]
-    judged = setting.judged
+    found, judged = setting.found, setting.judged
+    there = found.bins[rows] >= 0
     return [
         min(size, _MOST_SIZE) / 2,
         float(size > _MOST_SIZE),
@@ -139,15 +139,15 @@ def _of_bend(bend: Technique, played: Played, setting: _Setting) -> list[float]:
         float(len(note.plateaus) == 1),
         _log_s(begun * HOP_S),
         _log_s((arrived - begun) * HOP_S),
-        float(np.nanmax(np.abs(steps), initial=0.0)) / max(size, 0.3),
+        float(steps[np.isfinite(steps)].max(initial=0.0)) / max(size, 0.3),
         _log_s(len(held) * HOP_S),
         len(held) / max(len(inside), 1),
         min(said, default=0.0),
         float(not said),
-        _word(setting, judged.begins, arrival, top),
-        _word(setting, judged.struck, arrival, top),
-        _mean_best(judged.sounds[rows], _at(setting, rows, top)),
-        _mean_best(judged.sounds[rows], _at(setting, rows, fret)),
+        word_on(top, judged.begins, found, arrival, _SAME_SEMITONES),
+        word_on(top, judged.struck, found, arrival, _SAME_SEMITONES),
+        mean_best(judged.sounds[rows], there & (np.abs(found.midi[rows] - top) < _SAME_SEMITONES)),
+        mean_best(judged.sounds[rows], there & (np.abs(found.midi[rows] - fret) < _SAME_SEMITONES)),
         float(np.clip(following.midi - top, -_MOST_STEP, _MOST_STEP)) / 4 if following else 0.0,
         float(following is not None and following.midi > top + _ONWARD),
         float(following is not None and abs(following.midi - top) < _ONWARD),
@@ -178,17 +178,3 @@ def _coarse(start: int, end: int, count: int) -> NDArray[np.intp]:
     """The judge's frames within fine frames [start, end); at least one."""
     first = min(int(start * HOP_S / COARSE_HOP_S), count - 1)
     return np.arange(first, min(max(first + 1, int(end * HOP_S / COARSE_HOP_S)), count))
-
-
-def _at(setting: _Setting, rows: NDArray[np.intp] | slice, midi: float) -> NDArray[np.bool_]:
-    near = np.abs(setting.found.midi[rows] - midi) < _SAME_SEMITONES
-    return np.asarray(near & (setting.found.bins[rows] >= 0))
-
-
-def _word(setting: _Setting, layer: NDArray[np.float32], rows: slice, midi: float) -> float:
-    """The judge's highest word on a pitch in some frames."""
-    return float(np.where(_at(setting, rows, midi), layer[rows], 0.0).max(initial=0.0))
-
-
-def _mean_best(sounds: NDArray[np.float32], which: NDArray[np.bool_]) -> float:
-    return float(np.where(which, sounds, 0.0).max(axis=1).mean()) if len(sounds) else 0.0

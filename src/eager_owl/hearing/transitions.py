@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.frames import HOP, HOP_S, Frames
-from eager_owl.hearing.judge import Judgement, Kind
+from eager_owl.hearing.judge import Judgement, Kind, word_on
 from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.plateaus import Plateau, measure_transition
 from eager_owl.hearing.salience import (
@@ -140,7 +140,7 @@ def describe_junction(evidence: Evidence, contour: NDArray[np.float64], junction
     coarse = where * HOP // COARSE_HOP
     rows = slice(max(0, coarse - _NEAR_FRAMES), coarse + _NEAR_FRAMES + 1)
     words = [
-        _word(evidence.found, layer, rows, midi)
+        word_on(midi, layer, evidence.found, rows, _NEAR_SEMITONES)
         for layer in (evidence.judged.begins, evidence.judged.struck, evidence.judged.sounds)
         for midi in (plateau.midi, last.midi)
     ]
@@ -160,12 +160,6 @@ def _off_frets(way: NDArray[np.float64]) -> float:
 def _wobble(values: NDArray[np.float64]) -> float:
     values = values[np.isfinite(values)]
     return min(float(values.std()), 1.0) if len(values) > 3 else 0.0
-
-
-def _word(found: Candidates, layer: NDArray[np.float32], rows: slice, midi: float) -> float:
-    """The judge's highest word on a pitch in some frames."""
-    near = np.abs(found.midi[rows] - midi) < _NEAR_SEMITONES
-    return float(np.where(near & (found.bins[rows] >= 0), layer[rows], 0.0).max(initial=0.0))
 
 
 def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> list[NDArray[np.float32]]:
