@@ -33,7 +33,7 @@ _USUAL_RATE_HZ = 5.5
 Weighed = Literal["bend", "vibrato"]
 
 
-@dataclass
+@dataclass(frozen=True)
 class Played:
     """A note that is believed, and what was measured of it; its contour is of the whole track, in MIDI numbers."""
 

@@ -176,8 +176,8 @@ def take_manner(solo: Solo, note_id: int, manner: Manner) -> Solo:
     before = max((other for other in solo.notes if other.onset < note.onset), key=lambda n: n.onset, default=None)
     if manner == "bend" and note.technique(*LEGATO) and before is not None:
         return _bent_to(solo, before, note)
-    stepped = note.bend is not None and note.bend.bend_semitones > _CURL_MOST
-    if note.bend and stepped and note.contour_cents and not (manner != "picked" and TECHNIQUES[manner].bends):
+    other_bend = manner != "picked" and TECHNIQUES[manner].bends
+    if note.bend and note.bend.bend_semitones > _CURL_MOST and note.contour_cents and not other_bend:
         return _stepped_to(solo, note, note.bend, manner)
     arrived = (*LEGATO, *BENDS)
     kept = tuple(technique for technique in note.techniques if technique.name not in arrived)
@@ -207,7 +207,7 @@ def _bent_to(solo: Solo, before: Note, note: Note) -> Solo:
 
 def _stepped_to(solo: Solo, note: Note, bend: Technique, manner: Manner) -> Solo:
     """A bend as two notes, cut where it passes half of its way."""
-    size = round(bend.bend_semitones) or 1
+    size = round(bend.bend_semitones)
     halfway = next(
         (i for i, cents in enumerate(note.contour_cents) if cents > 50 * size), len(note.contour_cents) // 2
     )
