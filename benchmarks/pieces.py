@@ -8,8 +8,10 @@ import subprocess
 import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 
+import fluidsynth
 import mido
 import numpy as np
 import soundfile
@@ -37,6 +39,7 @@ PLUCKED_PROGRAMS = {
 BARE_PROGRAMS = {"square": 80, "saw": 81, "calliope": 82, "harmonica": 22}
 RATE_HZ = 44100
 WHEEL_RANGE = 12  # semitones
+_GAIN, _BLOCK = 0.6, 2048
 _WHEEL_STEP_S = 0.004
 
 
@@ -361,26 +364,34 @@ def play_midi(
     with tempfile.TemporaryDirectory() as folder:
         midi, wav = Path(folder) / "piece.mid", Path(folder) / "piece.wav"
         write_midi(events, programs, midi)
-        if soundfont == PATCHES:
-            command = [
-                "timidity",
-                "-c",
-                _PATCHES_LISTED,
-                "-Ow",
-                "--preserve-silence",
-                "-s",
-                str(RATE_HZ),
-                "-o",
-                str(wav),
-                str(midi),
-            ]
-        else:
-            command = ["fluidsynth", "-ni", "-g", "0.6", "-r", str(RATE_HZ), "-F", str(wav)]
-            command += ["-R", "0", "-C", "0"] if dry else []
-            command += [str(SOUNDFONTS[soundfont]), str(midi)]
-        subprocess.run(command, check=True, capture_output=True)
+        if soundfont != PATCHES:
+            return _through_soundfont(midi, soundfont, dry)
+        command = ["timidity", "-c", _PATCHES_LISTED, "-Ow", "--preserve-silence", "-s", str(RATE_HZ)]
+        subprocess.run([*command, "-o", str(wav), str(midi)], check=True, capture_output=True)
         samples, _ = soundfile.read(wav, dtype="float32", always_2d=True)
     return np.asarray(samples.mean(axis=1))
+
+
+def _through_soundfont(midi: Path, soundfont: str, dry: bool) -> NDArray[np.float32]:
+    synth = _synthesiser(soundfont, dry)
+    synth.system_reset()
+    player = fluidsynth.new_fluid_player(synth.synth)
+    fluidsynth.fluid_player_add(player, str(midi).encode())
+    fluidsynth.fluid_player_play(player)
+    blocks = []
+    while fluidsynth.fluid_player_get_status(player) == fluidsynth.FLUID_PLAYER_PLAYING:
+        blocks.append(synth.get_samples(_BLOCK))
+    fluidsynth.delete_fluid_player(player)
+    return (np.concatenate(blocks).reshape(-1, 2).mean(axis=1) / 2**15).astype(np.float32)
+
+
+@cache
+def _synthesiser(soundfont: str, dry: bool) -> fluidsynth.Synth:
+    """One that has its soundfont loaded, which takes as long as a piece does; kept for all pieces of a process."""
+    effects = {"synth.reverb.active": int(not dry), "synth.chorus.active": int(not dry)}
+    synth = fluidsynth.Synth(_GAIN, RATE_HZ, channels=16, **effects)
+    synth.sfload(str(SOUNDFONTS[soundfont]), update_midi_preset=1)
+    return synth
 
 
 def render(
