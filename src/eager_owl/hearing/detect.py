@@ -389,7 +389,11 @@ def _sampled(
     voiced = voiced[(midi[voiced] > low) & (midi[voiced] < high)]
     cents = np.interp(at, voiced, 100 * (midi[voiced] - zero)) if len(voiced) else np.zeros(len(at))
     level = np.interp(at, inside, frames.level_db[inside])
-    return tuple(round(c) for c in cents), tuple(round(d) for d in level)
+    return _rounded(cents), _rounded(level)
+
+
+def _rounded(values: NDArray[np.float64]) -> tuple[int, ...]:
+    return tuple(np.rint(values).astype(int).tolist())
 
 
 def _runners_up(note: RawNote, pitch: int, doubt: float, heard: Listening) -> tuple[tuple[int, float], ...]:

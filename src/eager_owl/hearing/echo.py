@@ -39,9 +39,11 @@ def find_echo(samples: NDArray[np.float32], rate: int) -> Echo | None:
     shortest, longest = round(_SHORTEST_S * rate), round(_LONGEST_S * rate)
     if len(samples) < 2 * longest:
         return None
-    spectrum, gain = _whitening(samples, rate)
-    likeness = fft.irfft(gain**2 * np.abs(spectrum) ** 2)
-    likeness = likeness / (float(likeness[0]) + 1e-30)
+    spectrum = _spectrum(samples, rate)
+    power = spectrum.real**2 + spectrum.imag**2
+    even = _evened(power, rate)
+    likeness = fft.irfft(even)
+    likeness /= likeness[0] + 1e-30
     within = likeness[shortest:longest]
     delay = shortest + int(within.argmax())
     if likeness[delay] < max(_LEAST, _CLEAR * float(np.std(within))):
@@ -50,13 +52,13 @@ def find_echo(samples: NDArray[np.float32], rate: int) -> Echo | None:
     back = [float(values.max(initial=0.0)) for values in around]
     lags = np.abs(np.subtract.outer(np.arange(_TAPS), np.arange(_TAPS)))
     gains = np.linalg.solve(np.array([1.0, *back])[lags], back)
-    white = fft.irfft(spectrum * gain)[: len(samples)]
+    white = fft.irfft(spectrum * np.sqrt(even / (power + 1e-30)))[: len(samples)]
     if not _is_echo(_returns(white, delay, round(_PIECE_S * rate)), back[0]):
         return None
     return Echo(delay / rate, tuple(float(gain) for gain in gains))
 
 
-def _returns(white: NDArray[np.float64], delay: int, piece: int) -> NDArray[np.float64]:
+def _returns(white: NDArray[np.floating], delay: int, piece: int) -> NDArray[np.float64]:
     """How much of what sounded the delay before comes back in each piece of a sound, where anything did."""
     count = (len(white) - delay) // piece
     now, past = (part[: count * piece].reshape(count, piece) for part in (white[delay:], white[:-delay]))
@@ -81,12 +83,16 @@ def without_echo(samples: NDArray[np.float32], rate: int, echo: Echo) -> NDArray
     return out.astype(np.float32)
 
 
-def _whitening(samples: NDArray[np.float32], rate: int) -> tuple[NDArray[np.complex64], NDArray[np.float32]]:
-    """The spectrum of a sound, with as much silence after it, and the gain at each frequency that makes it even."""
-    size = 2 * fft.next_fast_len(len(samples), real=True)
-    spectrum = fft.rfft(np.diff(samples, prepend=samples[:1]), size)
-    power = np.abs(spectrum) ** 2
-    floor = uniform_filter1d(power, max(1, round(_SMOOTHED_HZ * size / rate))) + 1e-12 * float(power.max(initial=0.0))
-    hz = np.arange(len(power), dtype=np.float32) * np.float32(rate / size)
-    even = np.minimum(power / (floor + 1e-30), _MOST) * ((hz > _BAND_HZ[0]) & (hz < _BAND_HZ[1]))
-    return spectrum, np.sqrt(even / (power + 1e-30))
+def _spectrum(samples: NDArray[np.float32], rate: int) -> NDArray[np.complex64]:
+    """Of a sound, its highs raised, with silence after it for as long as sound can come back."""
+    size = 2 * fft.next_fast_len((len(samples) + round(REACH_S * rate)) // 2 + _NEAR, real=True)
+    return np.asarray(fft.rfft(np.diff(samples, prepend=samples[:1]), size))
+
+
+def _evened(power: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    """The power at each frequency against that around it, none outside the band: the power of the whitened sound."""
+    per_hz = 2 * (len(power) - 1) / rate
+    floor = uniform_filter1d(power, max(1, round(_SMOOTHED_HZ * per_hz))) + 1e-12 * float(power.max(initial=0.0))
+    even, band = np.zeros_like(power), slice(*(round(hz * per_hz) for hz in _BAND_HZ))
+    even[band] = np.minimum(power[band] / (floor[band] + 1e-30), _MOST)
+    return even

@@ -34,7 +34,7 @@ _MAX_LAG = int(RATE_HZ / LOWEST_HZ) + 2
 _MIN_LAG = int(RATE_HZ / HIGHEST_HZ)
 _HIGH_PASS_HZ = 55.0
 # Frames analysed at once: fits a processor cache, and bounds memory however long the recording is.
-_BLOCK = 512
+_BLOCK = 128
 _ROWS = 8192
 
 HARMONIC_WEIGHTS = 0.85 ** np.arange(8)
@@ -126,12 +126,14 @@ def _square_difference(block: NDArray[np.float32], length: int, most_lags: int) 
     lags = min(length - 1, most_lags)
     # Long enough that the lags asked for do not wrap around.
     size = fft.next_fast_len(length + lags, real=True)
-    spectrum = fft.rfft(part, size, axis=1)
-    correlation = fft.irfft(spectrum.real**2 + spectrum.imag**2, size, axis=1)[:, :lags]
-    # Energy of the part before lag-from-the-end and after lag: two running sums of squares.
-    squares = np.zeros((len(part), length + 1), np.float32)
-    np.cumsum(part * part, axis=1, out=squares[:, 1:])
-    energy = squares[:, length : length - lags : -1] + squares[:, -1:] - squares[:, :lags]
+    parts = fft.rfft(part, size, axis=1).view(np.float32)
+    parts *= parts
+    correlation = fft.irfft(parts[:, ::2] + parts[:, 1::2], size, axis=1)[:, :lags]
+    # Energy of the part before lag-from-the-end and after lag: all of it twice, less two running sums of squares.
+    part *= part
+    energy = np.repeat(2 * part.sum(axis=1, keepdims=True), lags, axis=1)
+    energy[:, 1:] -= np.cumsum(part[:, : lags - 1], axis=1)
+    energy[:, 1:] -= np.cumsum(part[:, : length - lags : -1], axis=1)
     return np.asarray(2 * correlation / (energy + 1e-9), dtype=np.float32)
 
 

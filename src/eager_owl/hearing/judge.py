@@ -34,7 +34,7 @@ Kind = Literal["alone", "band"]
 _BESIDE = (-3, -2, -1, 0, 1, 2, 3)
 _QUICK_AT = (-7, -4, -2, -1, 0, 1, 3, 6)
 _SHARP_AT, _SHARP_HARMONICS = (-20, -9, 9, 20), (1.0, 1.5, 2.0, 3.0)
-_BLOCK = 1024  # frames judged at once
+_BLOCK = 256  # frames judged at once
 # Empty frames before and after the spectra and empty bins to each side: room for all of the offsets.
 _OFF_FRAMES, _OFF_BINS = 20, 24
 
@@ -124,12 +124,16 @@ def judge_candidates(
     return Judgement(result[..., 0], result[..., 1], result[..., 2])
 
 
-def word_on(midi: float, layer: NDArray[np.float32], candidates: Candidates, rows: slice, within: float) -> float:
-    """The judge's highest word, of one layer of a Judgement, on a pitch in some frames; `within` are semitones."""
-    near = (np.abs(candidates.midi[rows] - midi) < within) & (candidates.bins[rows] >= 0)
-    return float(np.where(near, layer[rows], 0.0).max(initial=0.0))
+def of_pitch(midi: float, candidates: Candidates, rows: slice, within: float) -> NDArray[np.bool_]:
+    """Which candidates of some frames have a pitch, shape (frames, PEAKS); `within` are semitones."""
+    return np.asarray((np.abs(candidates.midi[rows] - midi) < within) & (candidates.bins[rows] >= 0))
+
+
+def best(layer: NDArray[np.float32], which: NDArray[np.bool_]) -> float:
+    """The judge's highest word on the candidates in question; both of shape (frames, PEAKS)."""
+    return float(layer[which].max(initial=0.0))
 
 
 def mean_best(layer: NDArray[np.float32], which: NDArray[np.bool_]) -> float:
-    """The mean over frames of the highest word on the candidates in question; both of shape (frames, CANDIDATES)."""
+    """The mean over frames of the highest word on the candidates in question; both of shape (frames, PEAKS)."""
     return float(np.where(which, layer, 0.0).max(axis=1).mean()) if len(layer) else 0.0

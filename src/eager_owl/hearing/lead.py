@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
-from eager_owl.hearing.best_path import walk_back
+from eager_owl.hearing.best_path import best_path
 from eager_owl.hearing.frames import HOP, HOP_S, Frames
 from eager_owl.hearing.judge import Judgement
 from eager_owl.hearing.pitch_track import PitchTrack
@@ -36,7 +36,6 @@ _VOICING_COST = 1.5
 _PRESENCE = 1.0
 _SAME_SEMITONES = 0.7
 _BEGIN_LEAST, _AGAIN_LEAST, _BEGIN_GAP = 0.4, 0.6, 3
-_ROWS = 1024  # frames whose steps are reckoned at once
 _LEVEL_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
 
 
@@ -61,15 +60,7 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     cost = np.where(found.bins >= 0, -np.log(probable), np.inf)
     rest = -np.log(1 - probable.max(axis=1))
     local = np.concatenate([cost, rest[:, None]], axis=1)
-    back = np.zeros((n, PEAKS + 1), np.intp)
-    best = local[0]
-    columns = np.arange(PEAKS + 1)
-    for first in range(1, n, _ROWS):
-        for i, step in enumerate(_steps(found, judged, first, min(first + _ROWS, n)), first):
-            total = best[:, None] + step
-            back[i] = cheapest = total.argmin(axis=0)
-            best = total[cheapest, columns] + local[i]
-    state = walk_back(back, int(best.argmin()))
+    state = best_path(local, _steps(found, judged))
     voiced, rows, column = state < PEAKS, np.arange(n), np.minimum(state, PEAKS - 1)
     midi = np.where(voiced, found.midi[rows, column], np.nan)
     same = np.abs(found.midi - midi[:, None]) < _SAME_SEMITONES
@@ -79,12 +70,12 @@ def follow_lead(spectra: Spectra, found: Candidates, judged: Judgement) -> Lead:
     return Lead(midi, sounds, begins, _level_db(levels, midi, spectra.loudest_db))
 
 
-def _steps(found: Candidates, judged: Judgement, first: int, end: int) -> NDArray[np.float64]:
-    """What it costs to come to each candidate, or to rest, from each of the frame before; from first to end."""
-    step = np.full((end - first, PEAKS + 1, PEAKS + 1), _VOICING_COST)
+def _steps(found: Candidates, judged: Judgement) -> NDArray[np.float64]:
+    """What it costs to come to each candidate, or to rest, from each of the frame before."""
+    step = np.full((len(found.bins) - 1, PEAKS + 1, PEAKS + 1), _VOICING_COST)
     step[:, -1, -1] = 0.0
-    apart = np.abs(found.midi[first - 1 : end - 1, :, None] - found.midi[first:end, None, :])
-    cap = _JUMP_CAP * (1 - _BEGIN_REBATE * judged.begins[first:end, None, :])
+    apart = np.abs(found.midi[:-1, :, None] - found.midi[1:, None, :])
+    cap = _JUMP_CAP * (1 - _BEGIN_REBATE * judged.begins[1:, None, :])
     step[:, :-1, :-1] = np.minimum(_JUMP_COST * np.maximum(apart - _FREE_SEMITONES, 0), cap)
     return step
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.frames import HOP_S
-from eager_owl.hearing.judge import Judgement, Kind, mean_best, word_on
+from eager_owl.hearing.judge import Judgement, Kind, best, mean_best, of_pitch
 from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates
 from eager_owl.hearing.segment import RawNote
@@ -128,7 +128,7 @@ def _of_bend(bend: Technique, played: Played, setting: _Setting) -> list[float]:
         if abs(step) >= SAME_SEMITONES
     ]
     found, judged = setting.found, setting.judged
-    there = found.bins[rows] >= 0
+    there, at_top = found.bins[rows] >= 0, of_pitch(top, found, arrival, _SAME_SEMITONES)
     return [
         min(size, _MOST_SIZE) / 2,
         float(size > _MOST_SIZE),
@@ -144,8 +144,8 @@ def _of_bend(bend: Technique, played: Played, setting: _Setting) -> list[float]:
         len(held) / max(len(inside), 1),
         min(said, default=0.0),
         float(not said),
-        word_on(top, judged.begins, found, arrival, _SAME_SEMITONES),
-        word_on(top, judged.struck, found, arrival, _SAME_SEMITONES),
+        best(judged.begins[arrival], at_top),
+        best(judged.struck[arrival], at_top),
         mean_best(judged.sounds[rows], there & (np.abs(found.midi[rows] - top) < _SAME_SEMITONES)),
         mean_best(judged.sounds[rows], there & (np.abs(found.midi[rows] - fret) < _SAME_SEMITONES)),
         float(np.clip(following.midi - top, -_MOST_STEP, _MOST_STEP)) / 4 if following else 0.0,

@@ -23,6 +23,12 @@ def layers_of(name: str) -> Layers:
 def ask(layers: Layers, seen: NDArray[np.float32]) -> NDArray[np.float32]:
     """What networks say of each row seen, shape (rows, features): probabilities, shape (rows, outcomes)."""
     w1, b1, w2, b2, w3, b3 = layers
-    hidden = np.maximum(seen @ w1 + b1[:, None], 0)
-    hidden = np.maximum(hidden @ w2 + b2[:, None], 0)
+    hidden = _rectified(seen @ w1, b1)
+    hidden = _rectified(hidden @ w2, b2)
     return np.asarray(expit(hidden @ w3 + b3[:, None]).mean(axis=0))
+
+
+def _rectified(sums: NDArray[np.float32], bias: NDArray[np.float32]) -> NDArray[np.float32]:
+    """In place: a layer of the judge is too large to be copied twice."""
+    sums += bias[:, None]
+    return np.maximum(sums, 0, out=sums)

@@ -24,7 +24,8 @@ from eager_owl.solo.document import TOGETHER_S, Note
 
 # In seconds of a note: as struck, settled, and later.
 _STRUCK_S, _SETTLED_S, _LATER_S = (0.01, 0.05), (0.09, 0.13), (0.2, 0.26)
-_HARMONICS = (1, 2, 3, 4, 5, 6, 7, 8)
+# Bins from a note's own to its first harmonics and just beside them.
+_NEAR_HARMONICS = np.array([[harmonic_shift(h) + beside for beside in (-1, 0, 1)] for h in range(1, 9)])
 _STOPPED_S, _AT_ONCE = 0.4, 5  # seconds in which it may be stopped, frames in which that is done
 _LEAST_S, _LAST_S = 0.08, 0.03  # shorter notes are not described; the last part of one that ends early
 # So many neighbours are weighed together, and muting lasts so many notes.
@@ -66,35 +67,37 @@ def describe_damping(
 
     Each measure stands beside its median over the recording, for amplifiers and rooms change them all.
     """
-    seen = [_describe(index, notes, spectra, reference_cents) for index in range(len(notes))]
+    loudest = spectra.quick.max(axis=1).astype(np.float64) * (RANGE_DB / 10)
+    seen = [_describe(index, notes, spectra, loudest, reference_cents) for index in range(len(notes))]
     known = [each for each in seen if each is not None]
     usual = {name: float(np.median([each[name] for each in known])) for name in (known[0] if known else {})}
     return [each and each | {f"{name} beside": each[name] - usual[name] for name in usual} for each in seen]
 
 
-def _describe(index: int, notes: Sequence[Note], spectra: Spectra, reference_cents: float) -> dict[str, float] | None:
+def _describe(
+    index: int, notes: Sequence[Note], spectra: Spectra, loudest: NDArray[np.float64], reference_cents: float
+) -> dict[str, float] | None:
+    """Of one note; `loudest` is the highest level of each frame, in tens of dB."""
     note = notes[index]
     following = next((other.onset for other in notes[index + 1 :] if other.onset - note.onset > TOGETHER_S), np.inf)
     seconds = min(following, len(spectra) * COARSE_HOP_S) - note.onset
     if seconds < _LEAST_S:
         return None
     first = round((note.landed + reference_cents / 100 - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
-    bins = np.array([first + harmonic_shift(harmonic) for harmonic in _HARMONICS])
-    near = np.clip(bins[:, None] + np.arange(-1, 2), 0, spectra.quick.shape[1] - 1)
+    near = (first + _NEAR_HARMONICS).clip(0, spectra.quick.shape[1] - 1)
 
     def at(span: tuple[float, float]) -> tuple[NDArray[np.float64], float]:
         """Levels of the harmonics and of the whole, in tens of dB, in a part of the note or its last one."""
         late = max(0.0, span[0] - (seconds - _LAST_S))
         start, end = (round((note.onset + edge - late) / COARSE_HOP_S) for edge in span)
-        rows = spectra.quick[max(0, start) : end + 1] * (RANGE_DB / 10)
-        return rows[:, near].max(axis=2).mean(axis=0).astype(np.float64), float(rows.max(axis=1).mean())
+        rows = slice(max(0, start), end + 1)
+        levels = spectra.quick[rows][:, near].max(axis=2).mean(axis=0, dtype=np.float64) * (RANGE_DB / 10)
+        return levels, float(loudest[rows].mean())
 
     (struck, loud), (settled, less), (_, least) = at(_STRUCK_S), at(_SETTLED_S), at(_LATER_S)
     # A hand that stops a string does it at once, and later.
-    whole = spectra.quick[round((note.onset + _STRUCK_S[0]) / COARSE_HOP_S) :][
-        : round(min(seconds, _STOPPED_S) / COARSE_HOP_S)
-    ]
-    levels = whole.max(axis=1).astype(np.float64) * (RANGE_DB / 10)
+    whole = round((note.onset + _STRUCK_S[0]) / COARSE_HOP_S)
+    levels = loudest[whole : whole + round(min(seconds, _STOPPED_S) / COARSE_HOP_S)]
     falls = levels[:-_AT_ONCE] - levels[_AT_ONCE:]
     return {
         "steepest": float(falls.max(initial=0.0)),

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.attacks import find_attacks, fresh_fullness
-from eager_owl.hearing.best_path import walk_back
+from eager_owl.hearing.best_path import best_path
 from eager_owl.hearing.frames import Frames
 
 # Cost of a frame without pitch: candidates clearer than about 1 - this are taken as pitch.
@@ -46,13 +46,7 @@ def track_pitch(frames: Frames) -> PitchTrack:
     steps = np.full((n - 1, k + 1, k + 1), _VOICING_CHANGE_COST) if n > 1 else np.zeros((0, k + 1, k + 1))
     steps[:, :k, :k] = np.minimum(_JUMP_COST * np.abs(midi[:-1, :, None] - midi[1:, None, :]), _JUMP_CAP)
     steps[:, k, k] = 0.0
-    best = local[0]
-    back = np.zeros((n, k + 1), np.intp)
-    for i in range(1, n):
-        total = best[:, None] + steps[i - 1]
-        back[i] = total.argmin(axis=0)
-        best = total.min(axis=0) + local[i]
-    state = walk_back(back, int(best.argmin()))
+    state = best_path(local, steps)
     voiced, rows = state < k, np.arange(n)
     column = np.minimum(state, k - 1)
     return PitchTrack(

@@ -83,9 +83,9 @@ def _slope(values: NDArray[np.float64]) -> float:
 def _flat_median(values: NDArray[np.float64]) -> float:
     """The median of the flattest half of a short run (a bend may begin in it), of all of a long one."""
     if len(values) * HOP_S > _LONG_RUN_S or len(values) < 6:
-        return float(np.median(values))
+        return float(median(values.tolist()))
     steepness = np.abs(np.gradient(values))
-    return float(np.median(values[np.argsort(steepness, kind="stable")[: len(values) // 2]]))
+    return float(median(values[np.argsort(steepness, kind="stable")[: len(values) // 2]].tolist()))
 
 
 def calm_vibrato(contour: NDArray[np.float64], attacks: NDArray[np.intp]) -> NDArray[np.float64]:

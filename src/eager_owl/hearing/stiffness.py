@@ -76,7 +76,7 @@ def _partials(
         low, high = int((expected - reach) / bin_hz), int((expected + reach) / bin_hz) + 2
         around = levels[max(int((expected - hz / 2) / bin_hz), 0) : int((expected + hz / 2) / bin_hz)]
         at = low + int(levels[low:high].argmax())
-        if at in (low, high - 1) or levels[at] < _CLEAR * np.median(around):
+        if at in (low, high - 1) or levels[at] < _CLEAR * median(around.tolist()):
             continue
         left, middle, right = np.log(levels[at - 1 : at + 2] + 1e-12)
         peak = (at + 0.5 * (left - right) / (left - 2 * middle + right)) * bin_hz

@@ -8,13 +8,14 @@ over a band.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from math import log
 from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.frames import HOP, HOP_S, Frames
-from eager_owl.hearing.judge import Judgement, Kind, word_on
+from eager_owl.hearing.judge import Judgement, Kind, best, of_pitch
 from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.plateaus import Plateau, measure_transition
 from eager_owl.hearing.salience import (
@@ -36,7 +37,7 @@ GOES_ON: tuple[Outcome, ...] = ("bent", "let_down")  # the same note
 SAME_SEMITONES = 0.4
 # Semitones: further up than a bend goes, and further than a hand reaches on a string without sliding.
 BEND_REACH, _HAND_REACH = 4.2, 9.5
-_HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0)
+_SHIFTS = np.array([harmonic_shift(harmonic) for harmonic in (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0)])
 # Coarse frames around a junction whose levels are compared: before, as it is struck, and settled.
 _BEFORE, _STRUCK, _SETTLED = slice(-5, -1), slice(0, 3), slice(3, 7)
 _NEAR_SEMITONES, _NEAR_FRAMES = 0.7, 4
@@ -111,15 +112,15 @@ def describe_junction(evidence: Evidence, contour: NDArray[np.float64], junction
     struck_db = float(level[junction.note_start : junction.note_start + 12].max(initial=-120.0))
     following = junction.following
     own = [
-        np.clip(junction.step, -_MOST_STEPS, _MOST_STEPS) / 4,
+        _steps(junction.step),
         min(abs(junction.step), _MOST_STEPS) / 4,
         abs(junction.step - round(junction.step)),
-        np.clip(plateau.midi - junction.note_midi, -_MOST_STEPS, _MOST_STEPS) / 4,
+        _steps(plateau.midi - junction.note_midi),
         float(junction.bent),
         float(junction.note_legato),
         _log_s(seconds),
         _log_s(whole_s),
-        np.log(1 + steepest) / 4,
+        log(1 + steepest) / 4,
         _log_s((where - junction.note_start) * HOP_S),
         _log_s((last.end - last.start) * HOP_S),
         _log_s((plateau.end - plateau.start) * HOP_S),
@@ -129,26 +130,28 @@ def describe_junction(evidence: Evidence, contour: NDArray[np.float64], junction
         _off_frets(way - last.midi),
         float(at is not None),
         flux / 5,
-        np.log(max(flux, 0.05) / evidence.usual_flux),
+        log(max(flux, 0.05) / evidence.usual_flux),
         (after_db - before_db) / 10,
         (after_db - struck_db) / 10,
         float(following is not None),
-        np.clip(following.midi - plateau.midi, -_MOST_STEPS, _MOST_STEPS) / 4 if following else 0.0,
+        _steps(following.midi - plateau.midi) if following else 0.0,
         float(following is not None and abs(following.midi - last.midi) < SAME_SEMITONES),
         _wobble(contour[plateau.start : plateau.end]),
     ]
     coarse = where * HOP // COARSE_HOP
     rows = slice(max(0, coarse - _NEAR_FRAMES), coarse + _NEAR_FRAMES + 1)
-    words = [
-        word_on(midi, layer, evidence.found, rows, _NEAR_SEMITONES)
-        for layer in (evidence.judged.begins, evidence.judged.struck, evidence.judged.sounds)
-        for midi in (plateau.midi, last.midi)
-    ]
+    pitches = [of_pitch(midi, evidence.found, rows, _NEAR_SEMITONES) for midi in (plateau.midi, last.midi)]
+    judged = evidence.judged
+    words = [best(layer[rows], which) for layer in (judged.begins, judged.struck, judged.sounds) for which in pitches]
     return np.concatenate([own, words, *_levels(evidence, coarse, last.midi, plateau.midi)]).astype(np.float32)
 
 
+def _steps(semitones: float) -> float:
+    return max(-_MOST_STEPS, min(semitones, _MOST_STEPS)) / 4
+
+
 def _log_s(seconds: float) -> float:
-    return float(np.log(np.clip(seconds, _LEAST_S, _MOST_S) / _LEAST_S)) / 3
+    return log(max(_LEAST_S, min(seconds, _MOST_S)) / _LEAST_S) / 3
 
 
 def _off_frets(way: NDArray[np.float64]) -> float:
@@ -166,13 +169,12 @@ def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> lis
     """How each harmonic changes from the one pitch to the other, at once and settled; how the whole sound does."""
     quick = evidence.spectra.quick
     first, width = _BEFORE.start, quick.shape[1]
-    around = quick[np.clip(np.arange(coarse + first, coarse + _SETTLED.stop), 0, len(quick) - 1)]
-    shifts = np.array([harmonic_shift(h) for h in _HARMONICS])
+    around = quick[np.arange(coarse + first, coarse + _SETTLED.stop).clip(0, len(quick) - 1)]
     edges = np.ceil(np.linspace(0, width, _BROAD + 1)).astype(np.intp)
 
     def bins(midi: float) -> NDArray[np.intp]:
         own = round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
-        return np.asarray(np.clip(own + shifts, 0, width - 1))
+        return np.asarray((own + _SHIFTS).clip(0, width - 1))
 
     parts = (_BEFORE, _STRUCK, _SETTLED)
     before_it, struck, settled = (around[part.start - first : part.stop - first].max(axis=0) for part in parts)
