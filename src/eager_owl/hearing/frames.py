@@ -81,7 +81,6 @@ def measure_frames(
         signal /= peak  # a copy of its own by now
     count = max(1, -(-len(signal) // HOP))
     padded = np.pad(signal, (_LONG // 2, _LONG // 2 + HOP))
-    starts = np.arange(count) * HOP
     windows = np.lib.stride_tricks.sliding_window_view(padded, _LONG)
 
     midi, clarity, fullness, level, bands = [], [], [], [], []
@@ -89,8 +88,9 @@ def measure_frames(
     hann = np.hanning(_FLUX_WINDOW).astype(np.float32)
     for first in range(0, count, _BLOCK):
         each(first / count)
-        block = windows[starts[first : first + _BLOCK]]
-        pitches, clarities = _pitch_candidates(block)
+        end = min(first + _BLOCK, count)
+        block = windows[first * HOP : end * HOP : HOP]
+        pitches, clarities = _pitch_candidates(_likeness(padded[first * HOP : (end - 1) * HOP + _LONG]))
         midi.append(pitches)
         clarity.append(clarities)
         middle = block[:, _LONG // 4 : -_LONG // 4]
@@ -118,29 +118,66 @@ def _without_rumble(signal: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.subtract(signal, rumble, out=rumble)
 
 
-def _square_difference(block: NDArray[np.float32], length: int, most_lags: int) -> NDArray[np.float32]:
-    """Normalised square difference at lags 0 to most_lags, of fewer than `length`, shape (frames, lags)."""
-    margin = (_LONG - length) // 2
-    part = block[:, margin : margin + length]
-    part = part - part.mean(axis=1, keepdims=True)
-    lags = min(length - 1, most_lags)
-    # Long enough that the lags asked for do not wrap around.
-    size = fft.next_fast_len(length + lags, real=True)
-    parts = fft.rfft(part, size, axis=1).view(np.float32)
-    parts *= parts
-    correlation = fft.irfft(parts[:, ::2] + parts[:, 1::2], size, axis=1)[:, :lags]
-    # Energy of the part before lag-from-the-end and after lag: all of it twice, less two running sums of squares.
-    part *= part
-    energy = np.repeat(2 * part.sum(axis=1, keepdims=True), lags, axis=1)
-    energy[:, 1:] -= np.cumsum(part[:, : lags - 1], axis=1)
-    energy[:, 1:] -= np.cumsum(part[:, : length - lags : -1], axis=1)
-    return np.asarray(2 * correlation / (energy + 1e-9), dtype=np.float32)
+def _likeness(signal: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Normalised square difference at lags 0 to _MAX_LAG of the windows of _LONG that lie a HOP apart in a signal,
+
+    shape (windows, lags). Windows share most of their samples: each HOP is correlated once with itself and with each
+    that follows within reach, and a window's correlation is the sum of those between its own.
+    """
+    spectra = fft.rfft(signal.reshape(-1, HOP), 2 * HOP, axis=1)
+    turned = spectra.conj()
+    reach = range(_MAX_LAG // HOP + 2)
+    hops = [fft.irfft(turned[: len(spectra) - d] * spectra[d:], 2 * HOP, axis=1) for d in reach]
+    sums, squares = (np.concatenate([[0.0], np.cumsum(x, dtype=np.float64)]) for x in (signal, signal * signal))
+    likeness = _square_difference(hops, sums, squares, _LONG, _MAX_LAG)
+    likeness[:, :_SHORT_LAGS] = _square_difference(hops, sums, squares, _SHORT, _SHORT_LAGS)
+    return likeness
 
 
-def _pitch_candidates(block: NDArray[np.float32]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _square_difference(
+    hops: list[NDArray[np.float32]], sums: NDArray[np.float64], squares: NDArray[np.float64], length: int, lags: int
+) -> NDArray[np.float32]:
+    """In the middle `length` of each window: from the correlations of each HOP with the one so many on, and the
+
+    running sums of samples and of their squares.
+    """
+    count, first = len(hops[0]) - _LONG // HOP + 1, (_LONG - length) // 2 // HOP
+    correlation = np.zeros((count, (lags // HOP + 2) * HOP), np.float32)
+    for apart, each in enumerate(hops[: lags // HOP + 2]):
+        total = each[first : first + count].copy()
+        for later in range(first + 1, first + length // HOP - apart):
+            total += each[later : later + count]
+        # The second half are lags less than the distance of the two, from the greatest on.
+        at = apart * HOP
+        correlation[:, at : at + HOP] += total[:, :HOP]
+        if apart:
+            correlation[:, at - HOP + 1 : at] += total[:, HOP + 1 :]
+    correlation = correlation[:, :lags]
+
+    def of_both(running: NDArray[np.float64]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """Of the part before lag-from-the-end and the part after lag; and of all of it."""
+        at = slice(first * HOP, (first + count) * HOP, HOP)
+        reached = np.lib.stride_tricks.sliding_window_view(running, lags)
+        parts = np.empty((count, lags), np.float32)
+        np.subtract(reached[length - lags + 1 :][at, ::-1], reached[at], out=parts, casting="same_kind")
+        whole = (running[length:][at] - running[at])[:, None].astype(np.float32)
+        parts += whole
+        return parts, whole
+
+    both, whole = of_both(sums)
+    energy, _ = of_both(squares)
+    # Less the mean: what the sums would be of samples that have none.
+    mean = whole / length
+    both -= mean * np.arange(length, length - lags, -1, dtype=np.float32)
+    both *= mean
+    correlation -= both
+    energy -= 2 * both
+    energy += np.float32(1e-9)
+    return np.asarray(2 * correlation / energy)
+
+
+def _pitch_candidates(likeness: NDArray[np.float32]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The strongest peaks of each frame: MIDI numbers and clarity, shape (frames, CANDIDATES)."""
-    likeness = _square_difference(block, _LONG, _MAX_LAG)
-    likeness[:, :_SHORT_LAGS] = _square_difference(block, _SHORT, _SHORT_LAGS)
     middle = likeness[:, 1:-1]
     is_peak = (middle > likeness[:, :-2]) & (middle >= likeness[:, 2:]) & (middle > 0.3)
     is_peak[:, : _MIN_LAG - 1] = False
@@ -151,7 +188,7 @@ def _pitch_candidates(block: NDArray[np.float32]) -> tuple[NDArray[np.float64], 
     lean = 0.04 * np.log2(np.arange(1, middle.shape[1] + 1) / _MIN_LAG)
     score = np.where(is_peak, middle - lean, -np.inf)
     top = np.argpartition(-score, CANDIDATES, axis=1)[:, :CANDIDATES]
-    rows = np.arange(len(block))[:, None]
+    rows = np.arange(len(likeness))[:, None]
     found = np.isfinite(score[rows, top])
     left, centre, right = likeness[rows, top], likeness[rows, top + 1], likeness[rows, top + 2]
     bow = left - 2 * centre + right
