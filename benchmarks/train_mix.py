@@ -31,6 +31,7 @@ from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, compared, sound_of_mix
 
 _SEED, _PLAIN_SEED, _SPARSE_SEED = 4_000_000, 9021, 7_500_000
 _UNHEARD_COUNTS = 4
+_WIDER = 2.0  # what decides is fitted on this many times the range that is left open, in which few are
 _RIFF_STEPS = (0, 0, 0, 3, 5, 6, 7, 10, 12)
 
 
@@ -111,11 +112,11 @@ def main() -> None:
         told = list(pool.map(described, [*heard, *unheard], chunksize=4))
     sound = fit([seen for seen, *_ in told], [band_plays for *_, band_plays in told], counts)
     scores = [sound["bias"] + sum(sound[name] * value for name, value in seen.items()) for seen, *_ in told]
-    left_open = [index for index, score in enumerate(scores) if OPEN_FROM < score < OPEN_TO]
+    near = [index for index, score in enumerate(scores) if _WIDER * OPEN_FROM < score < _WIDER * OPEN_TO]
     believed = fit(
-        [compared(scores[index], *told[index][1:3]) for index in left_open],
-        [told[index][3] for index in left_open],
-        [counts[index] for index in left_open],
+        [compared(scores[index], *told[index][1:3]) for index in near],
+        [told[index][3] for index in near],
+        [counts[index] for index in near],
     )
     path = Path(__file__).parents[1] / "src/eager_owl/hearing/mix.json"
     path.write_text(json.dumps({"sound": sound, "believed": believed}, indent=1) + "\n", encoding="utf-8")

@@ -1,9 +1,10 @@
 """Whether a recording is a guitar alone or a lead over a band.
 
-A band leaves few silences, blurs every period, fills the lows under the guitar, and leaves the judge of a guitar
-alone in doubt. Where that leaves it open (low riffs, hum, halls, small bands), it is heard as both, and what is
-believed decides: a band heard as a guitar alone gives notes of little belief, and through a band that is not there
-most claims are doubtful. Both are weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
+A band blurs every period, reaches from a bass's pitches up to a lead's, has drums that strike lows, middles and highs
+at once, and leaves the judge of a guitar alone in doubt. Where that leaves it open (low riffs, small bands), it is
+heard as both, and what is believed decides: a band heard as a guitar alone gives notes of little belief, and through
+a band that is not there most claims are doubtful. Both are weighed as logistic regressions (mix.json), as
+benchmarks/train_mix.py fits them.
 """
 
 import json
@@ -13,21 +14,23 @@ from importlib.resources import files
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eager_owl.hearing.belief import BELIEVED
 from eager_owl.hearing.frames import HOP, Frames
 from eager_owl.hearing.judge import Judgement
-from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP, Candidates, Spectra
+from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP, LOWEST_MIDI, Candidates, Spectra
 
 Mix = Literal["solo", "band"]
 
 _LOUD_DB = 35.0
-# Lows are what sounds under the guitar: under its lowest string, or a little under the lowest pitch surely judged.
-_UNDER_MIDI, _UNDER_LOWEST, _SURE, _LOWEST_PERCENT = 38, 3, 0.7, 3
-_HUM_PERCENT = 15  # of the time a hum is as loud as ever; a bass is not
-_STRUCK_UNDER_MIDI, _RISE = 52, 2  # basses and drums; frames over which a rise of level is measured
+# From the lowest to the highest of the pitches that are more likely to sound than not, strays left out.
+_SURE, _RANGE_PERCENT = 0.5, (3, 95)
+# Where basses and drums are struck, where what is struck stands out less in a band, and what cymbals fill (MIDI).
+_LOW, _MIDDLE, _HIGH = (AXIS_LOW_MIDI, 52), (80, 100), (111, 123)
+_RISE, _HARDEST_PERCENT = 2, 97  # frames over which a rise of level is measured; the hardest strokes
 # Of the score, between these bounds both are tried.
-OPEN_FROM, OPEN_TO = -2.5, 3.0
+OPEN_FROM, OPEN_TO = -2.0, 2.0
 
 
 @lru_cache
@@ -46,29 +49,37 @@ def _weighed(name: str, seen: dict[str, float]) -> float:
 def sound_of_mix(frames: Frames, spectra: Spectra, found: Candidates, judged: Judgement) -> dict[str, float]:
     """What the score is weighed from, by name."""
     loud = frames.level_db > frames.level_db.max() - _LOUD_DB
-    coarse = loud[:: COARSE_HOP // HOP][: len(spectra)]
+    coarse = np.flatnonzero(loud[:: COARSE_HOP // HOP][: len(spectra)])
     sure = found.midi[judged.sounds > _SURE]
-    lowest = float(np.percentile(sure, _LOWEST_PERCENT)) if len(sure) else float(_UNDER_MIDI)
-    under = spectra.sharp[:, : _bin_of(_UNDER_MIDI)]
-    steady = spectra.sharp[:, : _bin_of(min(_UNDER_MIDI, lowest - _UNDER_LOWEST))]
-    changing = np.maximum(steady - np.percentile(steady, _HUM_PERCENT, axis=0), 0)
-    low = spectra.quick[:, : _bin_of(_STRUCK_UNDER_MIDI)]
-    fourth = found.height[:, 3] / (found.height[:, 0] + 1e-6)
-    p = judged.sounds
+    lowest, highest = np.percentile(sure, _RANGE_PERCENT) if len(sure) else (LOWEST_MIDI, LOWEST_MIDI)
+    high = spectra.quick[coarse, _part(_HIGH)]
+    p = judged.sounds[coarse]
     entropy = -(p * np.log(p + 1e-6) + (1 - p) * np.log(1 - p + 1e-6)).sum(axis=1)
     return {
         "clarity": float(frames.clarity.max(axis=1)[loud].mean()),
-        "lows that change": float(changing.max(axis=1)[: len(coarse)][coarse].mean()),
-        "lows": float((under.max(axis=1) - spectra.sharp.max(axis=1))[: len(coarse)][coarse].mean()),
-        "struck low": float(np.maximum(low[_RISE:] - low[:-_RISE], 0).mean()) if len(low) > _RISE else 0.0,
-        "sounding": float(loud.mean()),
-        "doubt": float(entropy[: len(coarse)][coarse].mean()),
-        "fourth against first": float(fourth[: len(coarse)][coarse].mean()),
+        "doubt": float(entropy.mean()),
+        "lowest": float(lowest),
+        "range": float(highest - lowest),
+        "struck": float(judged.struck[coarse].max(axis=1).mean()),
+        "attacks": float(frames.flux.mean()),
+        "struck low": float(_rises(spectra, _LOW).mean()),
+        "struck in the middle": float(np.percentile(_rises(spectra, _MIDDLE), _HARDEST_PERCENT)),
+        "highs": float((high.mean(axis=1) - spectra.quick[coarse].max(axis=1)).mean()),
+        "uneven highs": float(high.std(axis=1).mean()),
     }
 
 
-def _bin_of(midi: float) -> int:
-    return max(BINS_PER_SEMITONE, round((midi - AXIS_LOW_MIDI) * BINS_PER_SEMITONE))
+def _part(of_axis: tuple[int, int]) -> slice:
+    """The bins of some MIDI numbers."""
+    return slice(*((midi - AXIS_LOW_MIDI) * BINS_PER_SEMITONE for midi in of_axis))
+
+
+def _rises(spectra: Spectra, of_axis: tuple[int, int]) -> NDArray[np.float32]:
+    """How much the level rises in each frame, in the mean of a part of the axis; none in a sound of no frames."""
+    levels = spectra.quick[:, _part(of_axis)]
+    if len(levels) <= _RISE:
+        return np.zeros(1, np.float32)
+    return np.asarray(np.maximum(levels[_RISE:] - levels[:-_RISE], 0).mean(axis=1))
 
 
 def mix_score(frames: Frames, spectra: Spectra, found: Candidates, judged: Judgement) -> float:
