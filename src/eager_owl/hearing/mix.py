@@ -1,10 +1,9 @@
 """Whether a recording is a guitar alone or a lead over a band.
 
-A band blurs every period, reaches from a bass's pitches up to a lead's, has drums that strike lows, middles and highs
-at once, and leaves the judge of a guitar alone in doubt. Where that leaves it open (low riffs, small bands), it is
-heard as both, and what is believed decides: a band heard as a guitar alone gives notes of little belief, and through
-a band that is not there most claims are doubtful. Both are weighed as logistic regressions (mix.json), as
-benchmarks/train_mix.py fits them.
+A band blurs every period, reaches from a bass's pitches up to a lead's, fills the highs, and leaves the judge of a
+guitar alone in doubt. Where that leaves it open (low riffs, small bands), it is heard as both, and what is believed
+decides: a band heard as a guitar alone gives notes of little belief, and through a band that is not there most claims
+are doubtful. Both are weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
 """
 
 import json
@@ -26,7 +25,7 @@ Mix = Literal["solo", "band"]
 _LOUD_DB = 35.0
 # From the lowest to the highest of the pitches that are more likely to sound than not, strays left out.
 _SURE, _RANGE_PERCENT = 0.5, (3, 95)
-# Where basses and drums are struck, where what is struck stands out less in a band, and what cymbals fill (MIDI).
+# Where basses and drums are struck, where most of what is struck stands out, and what cymbals fill (MIDI).
 _LOW, _MIDDLE, _HIGH = (AXIS_LOW_MIDI, 52), (80, 100), (111, 123)
 _RISE, _HARDEST_PERCENT = 2, 97  # frames over which a rise of level is measured; the hardest strokes
 # Of the score, between these bounds both are tried.
