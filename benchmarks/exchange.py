@@ -9,7 +9,6 @@ import logging
 import os
 import random
 import re
-import subprocess
 import tempfile
 import time
 from collections import Counter
@@ -25,8 +24,8 @@ import verovio
 from mir_eval.transcription import precision_recall_f1_overlap
 
 from benchmarks.phrases import PHRASES, SECOND, THIRD, UNSEEN, written_notes
-from benchmarks.pieces import SOUNDFONTS
-from eager_owl.audio.decode import decode
+from benchmarks.pieces import RATE_HZ, SOUNDFONTS, play_file
+from eager_owl.audio.decode import Recording
 from eager_owl.desktop.drawing import drawing_without_window
 from eager_owl.notation.imported import ForeignFileError, with_phrases
 from eager_owl.notation.score import write_score
@@ -145,16 +144,14 @@ def others_read() -> None:
 
 def played_again() -> None:
     """MIDI by fluidsynth, transcribed: note F1 by mir_eval."""
-    for soundfont, path in SOUNDFONTS.items():
+    for soundfont in SOUNDFONTS:
         found = truth = matched = 0
         for solo in solos():
             lead = replace(solo, notes=tuple(n for n in solo.notes if not n.technique("ghost")), chart_text="")
             with tempfile.TemporaryDirectory() as folder:
-                midi, wav = Path(folder) / "x.mid", Path(folder) / "x.wav"
+                midi = Path(folder) / "x.mid"
                 midi.write_bytes(export(lead, "midi", ".mid"))
-                command = ["fluidsynth", "-ni", "-g", "0.6", "-F", str(wav), str(path), str(midi)]
-                subprocess.run(command, check=True, capture_output=True)
-                recording = decode(wav)
+                recording = Recording(play_file(midi, soundfont)[:, None], RATE_HZ)
             heard = hear_phrase(Solo(mix="solo"), Phrase(0.0, recording.duration_s), recording, None).notes
             ours, theirs = (as_arrays(notes) for notes in (lead.notes, heard))
             _, recall, _, _ = precision_recall_f1_overlap(*ours, *theirs, onset_tolerance=_ONSET_S, offset_ratio=None)

@@ -365,14 +365,15 @@ def play_midi(
         midi, wav = Path(folder) / "piece.mid", Path(folder) / "piece.wav"
         write_midi(events, programs, midi)
         if soundfont != PATCHES:
-            return _through_soundfont(midi, soundfont, dry)
+            return play_file(midi, soundfont, dry)
         command = ["timidity", "-c", _PATCHES_LISTED, "-Ow", "--preserve-silence", "-s", str(RATE_HZ)]
         subprocess.run([*command, "-o", str(wav), str(midi)], check=True, capture_output=True)
         samples, _ = soundfile.read(wav, dtype="float32", always_2d=True)
     return np.asarray(samples.mean(axis=1))
 
 
-def _through_soundfont(midi: Path, soundfont: str, dry: bool) -> NDArray[np.float32]:
+def play_file(midi: Path, soundfont: str, dry: bool = False) -> NDArray[np.float32]:
+    """A MIDI file as fluidsynth plays it, as play_midi."""
     synth = _synthesiser(soundfont, dry)
     synth.system_reset()
     player = fluidsynth.new_fluid_player(synth.synth)
@@ -390,7 +391,8 @@ def _synthesiser(soundfont: str, dry: bool) -> fluidsynth.Synth:
     """One that has its soundfont loaded, which takes as long as a piece does; kept for all pieces of a process."""
     effects = {"synth.reverb.active": int(not dry), "synth.chorus.active": int(not dry)}
     synth = fluidsynth.Synth(_GAIN, RATE_HZ, channels=16, **effects)
-    synth.sfload(str(SOUNDFONTS[soundfont]), update_midi_preset=1)
+    if synth.sfload(str(SOUNDFONTS[soundfont]), update_midi_preset=1) < 0:
+        raise FileNotFoundError(SOUNDFONTS[soundfont])
     return synth
 
 

@@ -74,7 +74,7 @@ def _part(of_axis: tuple[int, int]) -> slice:
 
 
 def _rises(spectra: Spectra, of_axis: tuple[int, int]) -> NDArray[np.float32]:
-    """How much the level rises in each frame, in the mean of a part of the axis; none in a sound of no frames."""
+    """How much the level rises in each frame, in the mean of a part of the axis; of a sound too short, not."""
     levels = spectra.quick[:, _part(of_axis)]
     if len(levels) <= _RISE:
         return np.zeros(1, np.float32)
