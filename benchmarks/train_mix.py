@@ -2,9 +2,9 @@
 
     PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_mix
 
-Guitars: those of benchmarks/training.py, low riffs among them, and those nearer to records, harder idioms above all.
-Bands: the training's, dense ones whole and sparse ones cut to a phrase, those nearer to records, and plain ones whole
-and cut. All of other seeds than the judges' and the benchmarks'. The judges doubt instruments that they have not
+Guitars: those of benchmarks/training.py, riffs among them, those nearer to records, harder idioms above all, and plain
+ones. Bands: the training's, dense ones whole and sparse ones cut to a phrase, those nearer to records, and plain ones
+whole and cut. All of other seeds than the judges' and the benchmarks'. The judges doubt instruments that they have not
 heard, which is not to speak for a band: recordings of the Freepats count several times. Logistic regressions with a
 small penalty: of the sound, and, where that leaves it open, of the beliefs in both hearings.
 """
@@ -19,8 +19,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from benchmarks.hearing import SETTINGS, make_case
-from benchmarks.pieces import PROGRAMS, RATE_HZ, Piece, render
+from benchmarks.hearing import ALONE, SETTINGS, make_case
+from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, Piece, render
 from benchmarks.records import make_take
 from benchmarks.regression import fit
 from benchmarks.training import SOUNDFONTS, Example, band, coloured, guitar
@@ -30,16 +30,19 @@ from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
 from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, compared, sound_of_mix
 
 _SEED, _PLAIN_SEED, _SPARSE_SEED = 4_000_000, 9021, 7_500_000
+_PLAIN_FONTS = ("timgm", "fluidr3")
 _UNHEARD_COUNTS = 4
 _WIDER = 2.0  # what decides is fitted on this many times the range that is left open, in which few are
 _RIFF_STEPS = (0, 0, 0, 3, 5, 6, 7, 10, 12)
 
 
-def low_riff(rng: np.random.Generator) -> Piece:
-    """Eight seconds on the lowest string, which may be tuned down a step or two."""
-    piece, low, beat_s = Piece("low riff"), int(rng.integers(36, 43)), float(rng.uniform(0.13, 0.32))
+def riff(rng: np.random.Generator) -> Piece:
+    """Eight seconds on a few frets of a low string, which may be tuned down, or a higher one; some are cut short."""
+    piece, beat_s = Piece("riff"), float(rng.uniform(0.13, 0.32))
+    low = int(rng.integers(36, 43)) if rng.random() < 0.6 else int(rng.integers(43, 64))
+    gap = float(rng.uniform(0.4, 0.7)) if rng.random() < 0.5 else 0.03
     while piece.now < 8.0:
-        piece.pick(low + int(rng.choice(_RIFF_STEPS)), beat_s * float(rng.choice((1, 1, 2))), rng)
+        piece.pick(low + int(rng.choice(_RIFF_STEPS)), beat_s * float(rng.choice((1, 1, 2))), rng, gap)
     return piece
 
 
@@ -53,7 +56,7 @@ def of_training(number: int) -> tuple[NDArray[np.float32], bool]:
         made = replace(made, samples=made.samples[: round(rng.uniform(4, 12)) * RATE_HZ])
     elif rng.random() < 0.3:
         font, program = str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
-        piece, detune = low_riff(rng), float(rng.uniform(-40, 40))
+        piece, detune = riff(rng), float(rng.uniform(-40, 40))
         made = Example(coloured(render(piece, program, detune, font), rng), piece, detune)
     else:
         made = guitar(_SEED + number)
@@ -73,6 +76,14 @@ def of_plain_bands(number: int) -> tuple[NDArray[np.float32], bool]:
     return resample(made.samples[: cut and cut * RATE_HZ], RATE_HZ, HEARD_HZ), True
 
 
+def of_plain_guitars(number: int) -> tuple[NDArray[np.float32], bool]:
+    """A guitar of benchmarks/hearing.py: each idiom in each of its settings, of one soundfont and another."""
+    case, which = divmod(number, len(IDIOMS))
+    turn, setting = divmod(case, len(SETTINGS))
+    made = make_case((ALONE, which, setting, _PLAIN_FONTS[turn % 2], _PLAIN_SEED + turn))
+    return resample(made.samples, RATE_HZ, HEARD_HZ), False
+
+
 def sparse(number: int) -> tuple[NDArray[np.float32], bool]:
     """Four, eight or twelve seconds of a sparse band."""
     made = band(_SPARSE_SEED + 2 * number)
@@ -87,7 +98,7 @@ def heard_ones() -> list[Make]:
     counts = {"idioms": 180, "effects": 108, "guitars": 36, "bands": 100}
     records = [partial(of_records, group, 1000 + i) for group, count in counts.items() for i in range(count)]
     training = [partial(of_training, 1000 + i) for i in range(400)]
-    plain = [partial(of_plain_bands, i) for i in range(60)]
+    plain = [partial(of_plain_bands, i) for i in range(60)] + [partial(of_plain_guitars, i) for i in range(90)]
     return [*records, *training, *plain, *(partial(sparse, 100 + i) for i in range(60))]
 
 
@@ -101,7 +112,7 @@ def described(make: Make) -> tuple[dict[str, float], list[float], list[float], b
     """What one recording sounds like, the beliefs in what either hearing claims, alone first, and if it is a band."""
     sound, band_plays = make()
     alone, through = listen(sound, HEARD_HZ, mix="solo"), listen(sound, HEARD_HZ, mix="band")
-    seen = sound_of_mix(alone.frames, alone.spectra, alone.found, alone.judged)
+    seen = sound_of_mix(alone.spectra, alone.found, alone.judged)
     return seen, claim_beliefs(alone), claim_beliefs(through), band_plays
 
 

@@ -38,7 +38,7 @@ class Tracking(unittest.TestCase):
 
     def test_bad_samples_are_refused(self) -> None:
         with self.assertRaisesRegex(ValueError, "finite"):
-            measure_frames(np.array([0.0, np.nan], np.float32), RATE)
+            detect_notes(np.array([0.0, np.nan], np.float32), RATE)
 
 
 class Notes(unittest.TestCase):

@@ -98,31 +98,46 @@ def collect_claims(
 
 def _among_neighbours(claims: list[Claim], frames: Frames) -> list[Claim]:
     """With what stands around each in time: what comes soon, softly, on the same pitch or far away is less likely."""
+    if not claims:
+        return []
     times = np.array([claim.onset_s for claim in claims])
     pitches = np.array([claim.midi for claim in claims])
     fine = (times / HOP_S).astype(np.intp)
     levels = np.array([frames.level_db[at : at + _PEAK_FRAMES].max(initial=_SILENT_DB) for at in fine])
     rises = levels - [frames.level_db[max(0, at - 6) : max(1, at - 1)].mean() for at in fine]
+    # Of each claim (row) against each other.
+    since, step = times[:, None] - times, np.abs(pitches[:, None] - pitches)
+    before, at_least_with = since > _AT_ONCE_S, since > -_AT_ONCE_S
+    same, octave = step < _SAME_SEMITONES, np.abs(step - 12) < _SAME_SEMITONES
+    around = (np.abs(since) < _AROUND_S) & (since != 0)
+    louder = np.maximum(np.where(around, levels, -np.inf).max(axis=1), levels)
+    seen = {
+        "soon": _soon(since, before),
+        "soon_again": _soon(since, before & same),
+        "soon_octave": _soon(np.abs(since), at_least_with & octave),
+        "left_soon": _soon(-since, since < -_AT_ONCE_S),
+        "softer": np.clip((levels - louder) / 10, -3, 0),
+        "rise": np.clip(rises / 10, -1, 3),
+        "far": np.minimum(_medians(step, around), 24.0) / 12,
+    }
+    names, rows = [*seen], np.column_stack([*seen.values()]).tolist()
+    return [
+        replace(claim, features=claim.features | dict(zip(names, row, strict=True)))
+        for claim, row in zip(claims, rows, strict=True)
+    ]
 
-    def near(index: int) -> dict[str, float]:
-        since, step = times[index] - times, np.abs(pitches[index] - pitches)
-        before, after = (since > _AT_ONCE_S), (since < -_AT_ONCE_S)
-        around = (np.abs(since) < _AROUND_S) & (np.abs(since) > 0)
-        return {
-            "soon": _soon(since[before]),
-            "soon_again": _soon(since[before & (step < _SAME_SEMITONES)]),
-            "soon_octave": _soon(np.abs(since[(np.abs(step - 12) < _SAME_SEMITONES) & (since > -_AT_ONCE_S)])),
-            "left_soon": _soon(-since[after]),
-            "softer": float(np.clip((levels[index] - levels[around].max(initial=levels[index])) / 10, -3, 0)),
-            "rise": float(np.clip(rises[index] / 10, -1, 3)),
-            "far": min(float(np.median(step[around])), 24.0) / 12 if around.any() else 0.0,
-        }
 
-    return [replace(claim, features=claim.features | near(index)) for index, claim in enumerate(claims)]
+def _soon(seconds: NDArray[np.float64], which: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """How soon the nearest of those in question comes, row by row: 1 at once, 0 if there is none."""
+    return np.asarray(np.exp(-np.where(which, seconds, np.inf).min(axis=1) / _SOON_S))
 
 
-def _soon(seconds: NDArray[np.float64]) -> float:
-    return float(np.exp(-seconds.min(initial=np.inf) / _SOON_S))
+def _medians(values: NDArray[np.float64], which: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """The median of those in question, row by row, 0 if there is none."""
+    ascending, count = np.sort(np.where(which, values, np.inf), axis=1), which.sum(axis=1)
+    rows = np.arange(len(values))
+    middle = (ascending[rows, np.maximum(count - 1, 0) // 2] + ascending[rows, count // 2]) / 2
+    return np.where(count > 0, middle, 0.0)
 
 
 def _of_line(

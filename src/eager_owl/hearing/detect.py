@@ -37,6 +37,7 @@ from eager_owl.solo.techniques import Manner, Technique
 
 Progress = Callable[[float, str], bool]
 MixWanted = Literal["auto", "solo", "band"]
+Words = tuple[tuple[NDArray[np.intp], NDArray[np.floating]], ...]
 
 _PINNED_S = 0.06
 _RUNNERS_UP = 3
@@ -110,48 +111,49 @@ def listen(
     mix: MixWanted = "auto",
     hints: Hints = NO_HINTS,
 ) -> Listening:
-    """What is measured and claimed; as detect_notes."""
-
-    stopped = False
+    """What is measured and claimed; as detect_notes. Raises ValueError for samples not finite."""
 
     def step(share: float, doing: str) -> None:
-        nonlocal stopped
         if not progress(share, doing):
-            stopped = True
             raise Cancelled
 
-    def stop_too(_share: float) -> None:
-        if stopped:
-            raise Cancelled
+    def spectra_of(signal: NDArray[np.float32]) -> Spectra:
+        return measure_spectra(signal, RATE_HZ, lambda share: step(0.2 * share, "measuring levels"))
 
-    step(0.0, "measuring pitch and level")
+    def judged_as(kind: Kind, done: float) -> Judgement:
+        return judge_candidates(spectra, found, kind, lambda share: step(done + 0.2 * share, "judging pitches"))
+
+    def as_solo() -> Listening:
+        frames = measure_frames(signal, RATE_HZ, lambda share: step(0.4 + 0.2 * share, "measuring pitch"))
+        step(0.6, "following the line")
+        return _listen_to_solo(frames, spectra, found, judged, hints, reference_cents)
+
+    def as_band(done: float) -> Listening:
+        through = judged if mix == "band" else judged_as("band", done)
+        step(done + 0.2, "following the line")
+        return _listen_through_band(spectra, found, through, hints, reference_cents)
+
+    step(0.0, "measuring levels")
+    if not np.isfinite(samples).all():
+        raise ValueError("samples must be finite")
     signal = resample(samples, rate, RATE_HZ)
-    echo = find_echo(signal, RATE_HZ) if mix != "band" else None
+    with ThreadPoolExecutor(1) as pool:
+        # Few recordings have an echo: the others need not wait until none is found.
+        sought = pool.submit(find_echo, signal, RATE_HZ) if mix != "band" else None
+        spectra = spectra_of(signal)
+        echo = sought.result() if sought else None
     if echo is not None:
         signal = without_echo(signal, RATE_HZ, echo)
-    with ThreadPoolExecutor(1) as pool:
-        # NumPy's transforms leave the interpreter to the other thread while they work.
-        fine = pool.submit(measure_frames, signal, RATE_HZ, stop_too) if mix != "band" else None
-        spectra = measure_spectra(signal, RATE_HZ, lambda share: step(0.3 * share, "measuring pitch and level"))
-        found = hinted_candidates(find_candidates(spectra), hints)
-        judging: Kind = "band" if mix == "band" else "alone"
-        judged = judge_candidates(spectra, found, judging, lambda share: step(0.3 + 0.3 * share, "judging pitches"))
-        frames = fine.result() if fine else None
-    step(0.6, "following the line")
-
-    def through_band() -> Listening:
-        heard = judged
-        if judging == "alone":
-            heard = judge_candidates(spectra, found, "band", lambda share: step(0.6, "judging pitches"))
-        return _listen_through_band(spectra, found, heard, hints, reference_cents)
-
-    score = mix_score(frames, spectra, found, judged) if frames is not None and mix == "auto" else 0.0
-    if frames is None or score > OPEN_TO:
-        heard = through_band()
+        spectra = spectra_of(signal)
+    found = hinted_candidates(find_candidates(spectra), hints)
+    judged = judged_as("band" if mix == "band" else "alone", 0.2)
+    score = mix_score(spectra, found, judged) if mix == "auto" else 0.0
+    if mix == "band" or score > OPEN_TO:
+        heard = as_band(0.4)
     else:
-        heard = _listen_to_solo(frames, spectra, found, judged, hints, reference_cents)
+        heard = as_solo()
         if mix == "auto" and score > OPEN_FROM:
-            band = through_band()
+            band = as_band(0.6)
             if is_band(score, claim_beliefs(heard), claim_beliefs(band)):
                 heard = band
     if echo is not None and heard.kind == "band":
@@ -290,7 +292,7 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
         muted = find_muted(heard.frames, find_attacks(heard.frames), heard.found, heard.judged, starts)
         for index in raked(muted, starts):
             techniques[index] += (Technique("rake"),)
-    notes = []
+    notes, words = [], _words(heard)
     for index, (each, manners) in enumerate(named):
         note, pitch = each.note, round(each.fretted - heard.reference_cents / 100)
         cents, level = _sampled(note, pitch + heard.reference_cents / 100, heard.frames, each.contour)
@@ -303,7 +305,7 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
                 techniques=techniques[index],
                 loudness_db=_loudness_db(note, heard.frames),
                 confidence=round(each.belief, 3),
-                runners_up=_runners_up(note, pitch, 1 - each.belief, heard),
+                runners_up=_runners_up(note, pitch, 1 - each.belief, words),
                 other_manners=manners,
                 contour_cents=cents,
                 level_db=level,
@@ -396,20 +398,27 @@ def _rounded(values: NDArray[np.float64]) -> tuple[int, ...]:
     return tuple(np.rint(values).astype(int).tolist())
 
 
-def _runners_up(note: RawNote, pitch: int, doubt: float, heard: Listening) -> tuple[tuple[int, float], ...]:
+def _words(heard: Listening) -> Words:
+    """Which pitches the judge hears in each coarse frame and the line in each fine one, and how much each says."""
+
+    def pitches(midi: NDArray[np.floating]) -> NDArray[np.intp]:
+        nearest = np.round(np.nan_to_num(midi) - heard.reference_cents / 100)
+        return np.asarray(np.maximum(nearest, 0).astype(np.intp))
+
+    frames = heard.frames
+    return (pitches(heard.found.midi), heard.judged.sounds), (pitches(frames.midi), 0.2 * frames.clarity**4)
+
+
+def _runners_up(note: RawNote, pitch: int, doubt: float, words: Words) -> tuple[tuple[int, float], ...]:
     """(pitch, share of the doubt) of what else could sound there: the judge's word, then the line's candidates."""
     ratio = COARSE_HOP_S / HOP_S
     first = int(note.start / ratio)
     coarse = slice(first, max(first + 2, int(note.end / ratio)))
+    fine = slice(note.plateaus[0].start, note.plateaus[0].end)
     shares: dict[int, float] = {}
-    frames, fine = heard.frames, slice(note.plateaus[0].start, note.plateaus[0].end)
-    words: tuple[tuple[NDArray[np.floating], NDArray[np.floating]], ...] = (
-        (heard.found.midi[coarse], heard.judged.sounds[coarse]),
-        (frames.midi[fine], 0.2 * frames.clarity[fine] ** 4),
-    )
-    for midi, weight in words:
-        pitches = np.round(np.nan_to_num(midi) - heard.reference_cents / 100).astype(np.intp)
-        total = np.bincount(np.maximum(pitches, 0).ravel(), weight.ravel()) / max(1, len(weight))
+    for (pitches, weights), rows in zip(words, (coarse, fine), strict=True):
+        weight = weights[rows]
+        total = np.bincount(pitches[rows].ravel(), weight.ravel()) / max(1, len(weight))
         for other in np.flatnonzero(total > _RUNNER_UP_LEAST / 2).tolist():
             if other != pitch:
                 shares[other] = shares.get(other, 0.0) + float(total[other])

@@ -19,6 +19,7 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.sparse import csr_array
 
 from eager_owl.audio.decode import resample
+from eager_owl.hearing.blocks import in_blocks
 from eager_owl.theory.pitch import hz_to_midi, midi_to_hz
 
 RATE_HZ = 22050
@@ -34,7 +35,7 @@ _MAX_LAG = int(RATE_HZ / LOWEST_HZ) + 2
 _MIN_LAG = int(RATE_HZ / HIGHEST_HZ)
 _HIGH_PASS_HZ = 55.0
 # Frames analysed at once: fits a processor cache, and bounds memory however long the recording is.
-_BLOCK = 128
+_BLOCK = 256
 _ROWS = 8192
 
 HARMONIC_WEIGHTS = 0.85 ** np.arange(8)
@@ -71,9 +72,7 @@ class Frames:
 def measure_frames(
     samples: NDArray[np.float32], rate: int, each: Callable[[float], object] = lambda share: None
 ) -> Frames:
-    """Measure mono samples at any rate; `each` is told the share done. Raises ValueError for samples not finite."""
-    if not np.isfinite(samples).all():
-        raise ValueError("samples must be finite")
+    """Measure mono samples at any rate, all finite; `each` is told the share done."""
     signal = resample(samples, rate, RATE_HZ)
     signal = _without_rumble(signal)
     peak = float(np.abs(signal).max(initial=0.0))
@@ -83,31 +82,23 @@ def measure_frames(
     padded = np.pad(signal, (_LONG // 2, _LONG // 2 + HOP))
     windows = np.lib.stride_tricks.sliding_window_view(padded, _LONG)
 
-    midi, clarity, fullness, level, bands = [], [], [], [], []
     filterbank = _log_filterbank()
     hann = np.hanning(_FLUX_WINDOW).astype(np.float32)
-    for first in range(0, count, _BLOCK):
-        each(first / count)
-        end = min(first + _BLOCK, count)
+
+    def measured(first: int, end: int) -> tuple[NDArray[np.floating], ...]:
+        """Pitches, clarity, fullness, level and bands of some frames."""
         block = windows[first * HOP : end * HOP : HOP]
-        pitches, clarities = _pitch_candidates(_likeness(padded[first * HOP : (end - 1) * HOP + _LONG]))
-        midi.append(pitches)
-        clarity.append(clarities)
+        pitches, clarity = _pitch_candidates(_likeness(padded[first * HOP : (end - 1) * HOP + _LONG]))
         middle = block[:, _LONG // 4 : -_LONG // 4]
-        level.append(10 * np.log10(np.mean(middle.astype(np.float64) ** 2, axis=1) + 1e-10))
+        level = 10 * np.log10(np.mean(middle.astype(np.float64) ** 2, axis=1) + 1e-10)
         spectrum = np.abs(fft.rfft(block * hann, axis=1))
-        fullness.append(_fullness(spectrum, pitches))
-        bands.append(np.log10(1 + _COMPRESSION / _FLUX_WINDOW * (filterbank @ spectrum.T).T))
-    all_bands = np.concatenate(bands)
+        bands = np.log10(1 + _COMPRESSION / _FLUX_WINDOW * (filterbank @ spectrum.T).T)
+        return pitches, clarity, _fullness(spectrum, pitches), level, bands
+
+    parts = in_blocks(measured, count, _BLOCK, each)
+    midi, clarity, fullness, level, bands = (np.concatenate(arrays) for arrays in zip(*parts, strict=True))
     absolute = 20 * np.log10(peak) if peak > 0 else 0.0
-    return Frames(
-        np.concatenate(midi),
-        np.concatenate(clarity),
-        np.concatenate(fullness),
-        np.concatenate(level) + absolute,
-        _flux(all_bands),
-        all_bands,
-    )
+    return Frames(midi, clarity, fullness, level + absolute, _flux(bands), bands)
 
 
 def _without_rumble(signal: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -129,37 +120,37 @@ def _likeness(signal: NDArray[np.float32]) -> NDArray[np.float32]:
     reach = range(_MAX_LAG // HOP + 2)
     hops = [fft.irfft(turned[: len(spectra) - d] * spectra[d:], 2 * HOP, axis=1) for d in reach]
     sums, squares = (np.concatenate([[0.0], np.cumsum(x, dtype=np.float64)]) for x in (signal, signal * signal))
-    likeness = _square_difference(hops, sums, squares, _LONG, _MAX_LAG)
-    likeness[:, :_SHORT_LAGS] = _square_difference(hops, sums, squares, _SHORT, _SHORT_LAGS)
-    return likeness
+    short = _square_difference(hops, sums, squares, _SHORT, range(_SHORT_LAGS))
+    long = _square_difference(hops, sums, squares, _LONG, range(_SHORT_LAGS, _MAX_LAG))
+    return np.concatenate([short, long], axis=1)
 
 
 def _square_difference(
-    hops: list[NDArray[np.float32]], sums: NDArray[np.float64], squares: NDArray[np.float64], length: int, lags: int
+    hops: list[NDArray[np.float32]], sums: NDArray[np.float64], squares: NDArray[np.float64], length: int, lags: range
 ) -> NDArray[np.float32]:
     """In the middle `length` of each window: from the correlations of each HOP with the one so many on, and the
 
     running sums of samples and of their squares.
     """
     count, first = len(hops[0]) - _LONG // HOP + 1, (_LONG - length) // 2 // HOP
-    correlation = np.zeros((count, (lags // HOP + 2) * HOP), np.float32)
-    for apart, each in enumerate(hops[: lags // HOP + 2]):
-        total = each[first : first + count].copy()
-        for later in range(first + 1, first + length // HOP - apart):
-            total += each[later : later + count]
+    reach = (lags.stop - 1) // HOP + 2
+    correlation = np.zeros((count, reach * HOP), np.float32)
+    for apart, each in enumerate(hops[:reach]):
+        total = _running_sum(each, length // HOP - apart)[first : first + count]
         # The second half are lags less than the distance of the two, from the greatest on.
         at = apart * HOP
         correlation[:, at : at + HOP] += total[:, :HOP]
         if apart:
             correlation[:, at - HOP + 1 : at] += total[:, HOP + 1 :]
-    correlation = correlation[:, :lags]
+    correlation = correlation[:, lags.start : lags.stop]
 
     def of_both(running: NDArray[np.float64]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         """Of the part before lag-from-the-end and the part after lag; and of all of it."""
         at = slice(first * HOP, (first + count) * HOP, HOP)
-        reached = np.lib.stride_tricks.sliding_window_view(running, lags)
-        parts = np.empty((count, lags), np.float32)
-        np.subtract(reached[length - lags + 1 :][at, ::-1], reached[at], out=parts, casting="same_kind")
+        reached = np.lib.stride_tricks.sliding_window_view(running, len(lags))
+        parts = np.empty((count, len(lags)), np.float32)
+        before_end, after = reached[length - lags[-1] :][at, ::-1], reached[lags.start :][at]
+        np.subtract(before_end, after, out=parts, casting="same_kind")
         whole = (running[length:][at] - running[at])[:, None].astype(np.float32)
         parts += whole
         return parts, whole
@@ -168,12 +159,24 @@ def _square_difference(
     energy, _ = of_both(squares)
     # Less the mean: what the sums would be of samples that have none.
     mean = whole / length
-    both -= mean * np.arange(length, length - lags, -1, dtype=np.float32)
+    both -= mean * (length - np.arange(lags.start, lags.stop, dtype=np.float32))
     both *= mean
     correlation -= both
-    energy -= 2 * both
+    correlation *= 2
+    both *= 2
+    energy -= both
     energy += np.float32(1e-9)
-    return np.asarray(2 * correlation / energy)
+    return np.divide(correlation, energy, out=energy)
+
+
+def _running_sum(rows: NDArray[np.float32], size: int) -> NDArray[np.float32]:
+    """The sum of each `size` rows that follow each other: that of half as many, twice, and one more if it is odd."""
+    if size == 1:
+        return rows
+    half = size // 2
+    sums = _running_sum(rows, half)
+    both = sums[:-half] + sums[half:]
+    return both[:-1] + rows[size - 1 :] if size % 2 else both
 
 
 def _pitch_candidates(likeness: NDArray[np.float32]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -184,18 +187,20 @@ def _pitch_candidates(likeness: NDArray[np.float32]) -> tuple[NDArray[np.float64
     is_peak[:, _SHORT_LAGS - 2 : _SHORT_LAGS] &= middle[:, _SHORT_LAGS - 2 : _SHORT_LAGS] > 0.6
     # Before the first dip below zero every lag resembles itself.
     is_peak &= np.logical_or.accumulate(middle < 0.1, axis=1)
+    rows, lags = np.nonzero(is_peak)
+    lags += 1
     # Multiples of the period peak as high as the period itself; a slight lean towards short lags decides.
-    lean = 0.04 * np.log2(np.arange(1, middle.shape[1] + 1) / _MIN_LAG)
-    score = np.where(is_peak, middle - lean, -np.inf)
-    top = np.argpartition(-score, CANDIDATES, axis=1)[:, :CANDIDATES]
-    rows = np.arange(len(likeness))[:, None]
-    found = np.isfinite(score[rows, top])
-    left, centre, right = likeness[rows, top], likeness[rows, top + 1], likeness[rows, top + 2]
+    score = likeness[rows, lags] - 0.04 * np.log2(lags / _MIN_LAG)
+    order = np.lexsort((-score, rows))
+    place = np.arange(len(rows)) - np.searchsorted(rows, rows)  # in its frame, the strongest first
+    order, place = order[place < CANDIDATES], place[place < CANDIDATES]
+    rows, lags = rows[order], lags[order]
+    left, centre, right = likeness[rows, lags - 1], likeness[rows, lags], likeness[rows, lags + 1]
     bow = left - 2 * centre + right
     shift = np.where(np.abs(bow) > 1e-9, 0.5 * (left - right) / np.where(bow == 0, 1, bow), 0.0)
-    lag = top + 1 + np.clip(shift, -0.5, 0.5)
-    midi = np.where(found, hz_to_midi(RATE_HZ / lag), np.nan)
-    clarity = np.where(found, np.clip(centre - 0.25 * (left - right) * shift, 0, 1), 0.0)
+    midi, clarity = np.full((len(likeness), CANDIDATES), np.nan), np.zeros((len(likeness), CANDIDATES))
+    midi[rows, place] = hz_to_midi(RATE_HZ / (lags + np.clip(shift, -0.5, 0.5)))
+    clarity[rows, place] = np.clip(centre - 0.25 * (left - right) * shift, 0, 1)
     return midi, clarity
 
 

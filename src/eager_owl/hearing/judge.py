@@ -15,6 +15,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.hearing.blocks import in_blocks
 from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
@@ -114,13 +115,14 @@ def judge_candidates(
     """Judge all candidates of all frames; `each` is told the share done."""
     layers = layers_of(f"judge_{kind}")
     result = np.zeros((*candidates.bins.shape, 3), np.float32)
-    for first in range(0, len(spectra), _BLOCK):
-        each(first / len(spectra))
-        end = min(first + _BLOCK, len(spectra))
+
+    def judge(first: int, end: int) -> None:
         around = surround(spectra, first, end)
         some = Candidates(candidates.bins[first:end], candidates.midi[first:end], candidates.height[first:end])
         rows, columns = np.nonzero(some.bins >= 0)
         result[first + rows, columns] = ask(layers, describe_candidates(around, some, rows, columns))
+
+    in_blocks(judge, len(spectra), _BLOCK, each)
     return Judgement(result[..., 0], result[..., 1], result[..., 2])
 
 

@@ -1,9 +1,9 @@
 """Whether a recording is a guitar alone or a lead over a band.
 
-A band blurs every period, reaches from a bass's pitches up to a lead's, fills the highs, and leaves the judge of a
-guitar alone in doubt. Where that leaves it open (low riffs, small bands), it is heard as both, and what is believed
-decides: a band heard as a guitar alone gives notes of little belief, and through a band that is not there most claims
-are doubtful. Both are weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
+A band reaches from a bass's pitches up to a lead's, fills the highs, and leaves the judge of a guitar alone in doubt.
+Where that leaves it open (low riffs, small bands), it is heard as both, and what is believed decides: a band heard as
+a guitar alone gives notes of little belief, and through a band that is not there most claims are doubtful. Both are
+weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
 """
 
 import json
@@ -16,9 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.belief import BELIEVED
-from eager_owl.hearing.frames import HOP, Frames
 from eager_owl.hearing.judge import Judgement
-from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP, LOWEST_MIDI, Candidates, Spectra
+from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, LOWEST_MIDI, RANGE_DB, Candidates, Spectra
 
 Mix = Literal["solo", "band"]
 
@@ -45,25 +44,24 @@ def _weighed(name: str, seen: dict[str, float]) -> float:
     return weights["bias"] + sum(weights[key] * value for key, value in seen.items())
 
 
-def sound_of_mix(frames: Frames, spectra: Spectra, found: Candidates, judged: Judgement) -> dict[str, float]:
-    """What the score is weighed from, by name."""
-    loud = frames.level_db > frames.level_db.max() - _LOUD_DB
-    coarse = np.flatnonzero(loud[:: COARSE_HOP // HOP][: len(spectra)])
+def sound_of_mix(spectra: Spectra, found: Candidates, judged: Judgement) -> dict[str, float]:
+    """What the score is weighed from, by name; `judged` as of a guitar alone."""
+    loudest = spectra.quick.max(axis=1)
+    loud = np.flatnonzero(loudest > loudest.max() - _LOUD_DB / RANGE_DB)
     sure = found.midi[judged.sounds > _SURE]
     lowest, highest = np.percentile(sure, _RANGE_PERCENT) if len(sure) else (LOWEST_MIDI, LOWEST_MIDI)
-    high = spectra.quick[coarse, _part(_HIGH)]
-    p = judged.sounds[coarse]
+    high = spectra.quick[loud, _part(_HIGH)]
+    p = judged.sounds[loud]
     entropy = -(p * np.log(p + 1e-6) + (1 - p) * np.log(1 - p + 1e-6)).sum(axis=1)
     return {
-        "clarity": float(frames.clarity.max(axis=1)[loud].mean()),
         "doubt": float(entropy.mean()),
         "lowest": float(lowest),
         "range": float(highest - lowest),
-        "struck": float(judged.struck[coarse].max(axis=1).mean()),
-        "attacks": float(frames.flux.mean()),
+        "struck": float(judged.struck[loud].max(axis=1).mean()),
         "struck low": float(_rises(spectra, _LOW).mean()),
         "struck in the middle": float(np.percentile(_rises(spectra, _MIDDLE), _HARDEST_PERCENT)),
-        "highs": float((high.mean(axis=1) - spectra.quick[coarse].max(axis=1)).mean()),
+        "struck high": float(_rises(spectra, _HIGH).mean()),
+        "highs": float((high.mean(axis=1) - loudest[loud]).mean()),
         "uneven highs": float(high.std(axis=1).mean()),
     }
 
@@ -81,9 +79,9 @@ def _rises(spectra: Spectra, of_axis: tuple[int, int]) -> NDArray[np.float32]:
     return np.asarray(np.maximum(levels[_RISE:] - levels[:-_RISE], 0).mean(axis=1))
 
 
-def mix_score(frames: Frames, spectra: Spectra, found: Candidates, judged: Judgement) -> float:
+def mix_score(spectra: Spectra, found: Candidates, judged: Judgement) -> float:
     """How much it sounds like a band, in log-odds; `judged` as of a guitar alone."""
-    return _weighed("sound", sound_of_mix(frames, spectra, found, judged))
+    return _weighed("sound", sound_of_mix(spectra, found, judged))
 
 
 def compared(score: float, alone: Sequence[float], band: Sequence[float]) -> dict[str, float]:

@@ -86,15 +86,18 @@ def _describe(
     first = round((note.landed + reference_cents / 100 - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
     near = (first + _NEAR_HARMONICS).clip(0, spectra.quick.shape[1] - 1)
 
-    def at(span: tuple[float, float]) -> tuple[NDArray[np.float64], float]:
-        """Levels of the harmonics and of the whole, in tens of dB, in a part of the note or its last one."""
+    def frames(span: tuple[float, float]) -> slice:
+        """A part of the note, or its last one."""
         late = max(0.0, span[0] - (seconds - _LAST_S))
         start, end = (round((note.onset + edge - late) / COARSE_HOP_S) for edge in span)
-        rows = slice(max(0, start), end + 1)
-        levels = spectra.quick[rows][:, near].max(axis=2).mean(axis=0, dtype=np.float64) * (RANGE_DB / 10)
-        return levels, float(loudest[rows].mean())
+        return slice(max(0, start), end + 1)
 
-    (struck, loud), (settled, less), (_, least) = at(_STRUCK_S), at(_SETTLED_S), at(_LATER_S)
+    def harmonics(rows: slice) -> NDArray[np.float64]:
+        return np.asarray(spectra.quick[rows][:, near].max(axis=2).mean(axis=0, dtype=np.float64) * (RANGE_DB / 10))
+
+    struck_at, settled_at = frames(_STRUCK_S), frames(_SETTLED_S)
+    struck, settled = harmonics(struck_at), harmonics(settled_at)
+    loud, less, least = (float(loudest[rows].mean()) for rows in (struck_at, settled_at, frames(_LATER_S)))
     # A hand that stops a string does it at once, and later.
     whole = round((note.onset + _STRUCK_S[0]) / COARSE_HOP_S)
     levels = loudest[whole : whole + round(min(seconds, _STOPPED_S) / COARSE_HOP_S)]

@@ -17,6 +17,7 @@ from scipy.ndimage import uniform_filter1d
 from scipy.sparse import csr_array
 
 from eager_owl.audio.decode import resample
+from eager_owl.hearing.blocks import in_blocks
 from eager_owl.hearing.frames import RATE_HZ
 from eager_owl.theory.pitch import midi_to_hz
 
@@ -35,7 +36,6 @@ _LONGEST, _LONG, _SHORT = 4096, 2048, 1024
 _CROSSING_MIDI, _FEWER = 66, 8
 RANGE_DB = 70.0
 _BLOCK = 256
-_ROWS = 4096  # frames whose candidates are sought at once
 
 HARMONICS = (0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0)
 _SUMMED = (1, 2, 3, 4, 5, 6, 7, 8)
@@ -92,12 +92,14 @@ def measure_spectra(
     crossing = (_CROSSING_MIDI - AXIS_LOW_MIDI) * BINS_PER_SEMITONE
     sharp = np.empty((count, _AXIS_BINS), np.float32)
     quick = np.empty((count, _AXIS_BINS), np.float32)
-    for first in range(0, count, _BLOCK):
-        each(first / count)
-        rows = slice(first, min(first + _BLOCK, count))
+
+    def measure(first: int, end: int) -> None:
+        rows = slice(first, end)
         sharp[rows, :crossing] = _levels_db(low[rows], RATE_HZ / _FEWER, 0, crossing)
         sharp[rows, crossing:] = _levels_db(long[rows], RATE_HZ, crossing, _AXIS_BINS)
         quick[rows] = _levels_db(short[rows], RATE_HZ, 0, _AXIS_BINS)
+
+    in_blocks(measure, count, _BLOCK, each)
     for levels in (sharp, quick):
         loudest_db = float(np.percentile(levels.max(axis=1), 98))
         levels -= loudest_db - RANGE_DB
@@ -141,7 +143,7 @@ def _filterbank(length: int, rate_hz: float, first: int, end: int) -> tuple[csr_
 
 def find_candidates(spectra: Spectra) -> Candidates:
     """The strongest peaks of the harmonic sum of each frame."""
-    parts = [_candidates(spectra.sharp[first : first + _ROWS]) for first in range(0, len(spectra), _ROWS)]
+    parts = in_blocks(lambda first, end: _candidates(spectra.sharp[first:end]), len(spectra), _BLOCK)
     return Candidates(*(np.concatenate(arrays) for arrays in zip(*parts, strict=True)))
 
 

@@ -8,7 +8,9 @@ over a band.
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from math import log
+from functools import lru_cache
+from math import isnan, log
+from statistics import fmean
 from typing import Literal, get_args
 
 import numpy as np
@@ -44,6 +46,7 @@ _NEAR_SEMITONES, _NEAR_FRAMES = 0.7, 4
 _BROAD = 4  # parts of the whole spectrum
 _LEAST_S, _MOST_S = 0.004, 2.0
 _MOST_STEPS = 12.0
+_SILENT_DB = -120.0
 
 
 @dataclass(frozen=True)
@@ -102,14 +105,15 @@ def describe_junction(evidence: Evidence, contour: NDArray[np.float64], junction
         move = measure_transition(contour, last, plateau)
         middle, seconds, whole_s, steepest = move.middle, move.seconds, move.whole_s, move.steepest
     where = middle if at is None else at
-    way = contour[last.end : plateau.start]
-    share = (way - last.midi) / junction.step if abs(junction.step) >= SAME_SEMITONES else np.zeros(len(way))
-    near = slice(max(0, where - 4), where + 5)
-    flux = float(frames.flux[near].max(initial=0.0))
+    # Of a few values at a time, Python is several times as quick as NumPy.
+    way = [midi - last.midi for midi in contour[last.end : plateau.start].tolist()]
+    voiced = [steps for steps in way if not isnan(steps)]
+    moved = [steps / junction.step for steps in voiced] if abs(junction.step) >= SAME_SEMITONES else []
+    flux = max(frames.flux[max(0, where - 4) : where + 5].tolist(), default=0.0)
     level = frames.level_db
-    before_db = float(level[max(0, where - 6) : max(1, where - 1)].mean())
-    after_db = float(level[where + 2 : where + 9].max(initial=-120.0))
-    struck_db = float(level[junction.note_start : junction.note_start + 12].max(initial=-120.0))
+    before_db = fmean(level[max(0, where - 6) : max(1, where - 1)].tolist())
+    after_db = max(level[where + 2 : where + 9].tolist(), default=_SILENT_DB)
+    struck_db = max(level[junction.note_start : junction.note_start + 12].tolist(), default=_SILENT_DB)
     following = junction.following
     own = [
         _steps(junction.step),
@@ -125,9 +129,10 @@ def describe_junction(evidence: Evidence, contour: NDArray[np.float64], junction
         _log_s((last.end - last.start) * HOP_S),
         _log_s((plateau.end - plateau.start) * HOP_S),
         _log_s((plateau.start - last.end) * HOP_S),
-        np.count_nonzero(np.isnan(way)) / 8,
-        np.count_nonzero((share > 0.15) & (share < 0.85)) / 8,
-        _off_frets(way - last.midi),
+        (len(way) - len(voiced)) / 8,
+        sum(0.15 < share < 0.85 for share in moved) / 8,
+        # A slide stands on the frets that it passes.
+        fmean(abs(steps - round(steps)) for steps in voiced) if voiced else 0.0,
         float(at is not None),
         flux / 5,
         log(max(flux, 0.05) / evidence.usual_flux),
@@ -154,12 +159,6 @@ def _log_s(seconds: float) -> float:
     return log(max(_LEAST_S, min(seconds, _MOST_S)) / _LEAST_S) / 3
 
 
-def _off_frets(way: NDArray[np.float64]) -> float:
-    """How far a way keeps from whole semitones: a slide stands on the frets that it passes."""
-    way = way[np.isfinite(way)]
-    return float(np.abs(way - np.round(way)).mean()) if len(way) else 0.0
-
-
 def _wobble(values: NDArray[np.float64]) -> float:
     values = values[np.isfinite(values)]
     return min(float(values.std()), 1.0) if len(values) > 3 else 0.0
@@ -168,17 +167,19 @@ def _wobble(values: NDArray[np.float64]) -> float:
 def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> list[NDArray[np.float32]]:
     """How each harmonic changes from the one pitch to the other, at once and settled; how the whole sound does."""
     quick = evidence.spectra.quick
-    first, width = _BEFORE.start, quick.shape[1]
-    around = quick[np.arange(coarse + first, coarse + _SETTLED.stop).clip(0, len(quick) - 1)]
-    edges = np.ceil(np.linspace(0, width, _BROAD + 1)).astype(np.intp)
+    latest, width = len(quick) - 1, quick.shape[1]
+
+    def highest(part: slice) -> NDArray[np.float32]:
+        first, last = (min(max(coarse + edge, 0), latest) for edge in (part.start, part.stop - 1))
+        return np.asarray(quick[first : last + 1].max(axis=0))
 
     def bins(midi: float) -> NDArray[np.intp]:
         own = round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
-        return np.asarray((own + _SHIFTS).clip(0, width - 1))
+        return np.asarray(np.minimum(np.maximum(own + _SHIFTS, 0), width - 1))
 
-    parts = (_BEFORE, _STRUCK, _SETTLED)
-    before_it, struck, settled = (around[part.start - first : part.stop - first].max(axis=0) for part in parts)
-    broad = [np.add.reduceat(part, edges[:-1]) / np.diff(edges) for part in (before_it, struck, settled)]
+    before_it, struck, settled = parts = np.stack([highest(_BEFORE), highest(_STRUCK), highest(_SETTLED)])
+    edges = _broad_edges(width)
+    broad = np.add.reduceat(parts, edges[:-1], axis=1) / (edges[1:] - edges[:-1])
     there, here = bins(after), bins(before)
     own = before_it[here]
     return [
@@ -189,6 +190,12 @@ def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> lis
         broad[1] - broad[0],
         broad[2] - broad[0],
     ]
+
+
+@lru_cache
+def _broad_edges(width: int) -> NDArray[np.intp]:
+    """The bins at which the _BROAD parts of a spectrum begin and the last ends."""
+    return np.ceil(np.linspace(0, width, _BROAD + 1)).astype(np.intp)
 
 
 def possible(junction: Junction) -> NDArray[np.bool_]:
