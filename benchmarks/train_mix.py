@@ -2,11 +2,11 @@
 
     PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_mix
 
-Guitars: those of benchmarks/training.py, riffs among them, those nearer to records, harder idioms above all, and plain
-ones. Bands: the training's, dense ones whole and sparse ones cut to a phrase, those nearer to records, and plain ones
-whole and cut. All of other seeds than the judges' and the benchmarks'. The judges doubt instruments that they have not
-heard, which is not to speak for a band: recordings of the Freepats count several times. Logistic regressions with a
-small penalty: of the sound, and, where that leaves it open, of the beliefs in both hearings.
+Guitars: those of benchmarks/training.py, riffs among them, those nearer to records, harder idioms above all, and
+plain ones. Bands: the training's, dense ones whole and sparse ones cut to a phrase, those nearer to records, and
+plain ones whole and cut. All of other seeds than the judges' and the benchmarks'. The judges doubt instruments that
+they have not heard, which is not to speak for a band: recordings of the Freepats count several times. Logistic
+regressions with a small penalty: of the sound, and, where that leaves it open, of the beliefs in both hearings.
 """
 
 import json
