@@ -13,12 +13,14 @@ from eager_owl.hearing.naming import Played, belief_in_name, describe_names
 from eager_owl.hearing.plateaus import Plateau
 from eager_owl.hearing.salience import Candidates
 from eager_owl.hearing.segment import RawNote
+from eager_owl.neck.measures import surely
 from eager_owl.solo.document import Note, Solo
 from eager_owl.solo.edits import take_manner
 from eager_owl.solo.techniques import Technique
 from tests.support import RATE, after_silence, glide, line, tone
 
 BENT = after_silence(tone(glide(70, (0.15, 70), (0.14, 72), (0.6, 72))))
+SHAKEN = after_silence(tone(67 + 0.3 * np.sin(2 * np.pi * 5.5 * np.arange(RATE) / RATE)))
 
 
 def played(way: NDArray[np.float64], *techniques: Technique) -> Played:
@@ -60,9 +62,9 @@ class Seen(unittest.TestCase):
 
 
 class Named(unittest.TestCase):
-    def heard(self, belief: float) -> Note:
+    def heard(self, belief: float, sound: NDArray[np.float32] = BENT) -> Note:
         with patch("eager_owl.hearing.detect.belief_in_name", return_value=belief):
-            (note,) = detect_notes(BENT, RATE, mix="solo").notes
+            (note,) = detect_notes(sound, RATE, mix="solo").notes
         return note
 
     def test_what_is_not_believed_is_not_named_but_a_doubt_where_it_may_be(self) -> None:
@@ -72,6 +74,11 @@ class Named(unittest.TestCase):
             note = self.heard(belief)
             self.assertEqual((note.pitch, note.bend is not None, note.other_manners), (70, bent, others))
 
+    def test_so_is_vibrato(self) -> None:
+        for belief, named, others in ((0.9, True, ()), (0.4, False, (("vibrato", 0.4),)), (0.02, False, ())):
+            note = self.heard(belief, SHAKEN)
+            self.assertEqual((note.technique("vibrato") is not None, note.other_manners), (named, others))
+
     def test_a_clean_bend_is_believed(self) -> None:
         heard = listen(BENT, RATE, mix="solo")
         ((_, technique, weighed, seen),) = describe_names(measured_notes(heard), heard.found, heard.judged)
@@ -80,6 +87,14 @@ class Named(unittest.TestCase):
 
 
 class SaidOtherwise(unittest.TestCase):
+    def test_vibrato_is_added_to_how_a_note_was_come_to(self) -> None:
+        (note,) = line(62)
+        slid = replace(note, techniques=(Technique("slide", 2.0),), other_manners=(("vibrato", 0.4),))
+        self.assertEqual(surely(slid), 1.0)
+        (shaken,) = take_manner(Solo(notes=(slid,)), 1, "vibrato").notes
+        self.assertEqual([technique.name for technique in shaken.techniques], ["slide", "vibrato"])
+        self.assertIsNone(shaken.manner_in_doubt)
+
     def test_a_curl_that_is_none_leaves_one_note(self) -> None:
         (note,) = line(62)
         curl, contour = Technique("bend", 0.4, 0.2), (0,) * 25 + (40,) * 25

@@ -274,6 +274,8 @@ def _named(played: list[Played], heard: Listening) -> list[tuple[Played, tuple[t
         bends = technique.kind.bends
         if bends and each.note.arrival == "attack":
             doubts[index].append(("picked", 1 - share) if share >= BELIEVED else (technique.name, share))
+        elif not bends and share < BELIEVED:
+            doubts[index].append((technique.name, share))
         if share < BELIEVED:
             kept = tuple(other for other in each.techniques if other is not technique)
             played[index] = replace(each, techniques=kept, fretted=each.note.midi if bends else each.fretted)

@@ -103,8 +103,8 @@ _OF_STROKES = frozenset(f.name for f in fields(Strokes))
 
 
 def surely(note: Note) -> float:
-    """How far a note was played as it is named: what is in doubt binds the hand less."""
-    return 1.0 if note.manner_in_doubt is None else max(0.0, 1 - 2 * note.other_manners[0][1])
+    """How far a note was come to as it is named: what is in doubt binds the hand less."""
+    return 1.0 if note.manner_in_doubt in (None, "vibrato") else max(0.0, 1 - 2 * note.other_manners[0][1])
 
 
 def read_strokes(

@@ -170,8 +170,13 @@ def _touched(note: Note, instrument: Instrument) -> Note:
 def take_manner(solo: Solo, note_id: int, manner: Manner) -> Solo:
     """Say how a note was played: this, and not what was heard. A note that is a bend of the one before joins that;
 
-    of a bend that is none, what it went to becomes a note, where it went to another fret's pitch.
+    of a bend that is none, what it went to becomes a note, where it went to another fret's pitch. Vibrato is added.
     """
+    if manner == "vibrato":
+        added = Technique("vibrato")
+        return change_notes(
+            solo, [note_id], lambda each: replace(each, techniques=(*each.techniques, added)).pinned("techniques")
+        )
     note = solo.note(note_id)
     before = max((other for other in solo.notes if other.onset < note.onset), key=lambda n: n.onset, default=None)
     if manner == "bend" and note.technique(*LEGATO) and before is not None:

@@ -120,7 +120,9 @@ LEGATO: tuple[TechniqueName, ...] = tuple(name for name, kind in TECHNIQUES.item
 
 def manner_words(manner: Manner) -> str:
     """A manner of playing as one says it."""
-    return "picked" if manner == "picked" else TECHNIQUES[manner].words
+    if manner == "picked":
+        return "picked"
+    return "with vibrato" if manner == "vibrato" else TECHNIQUES[manner].words
 
 
 def bend_words(semitones: float) -> str:
