@@ -7,7 +7,7 @@ from unittest import mock
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eager_owl.solo import edits, store
+from eager_owl.solo import edits, phrase_edits, store
 from eager_owl.solo.document import Instrument, Note, Phrase, Solo
 from eager_owl.solo.edits import EditError
 from eager_owl.solo.techniques import Technique
@@ -83,24 +83,24 @@ class NoteEdits(unittest.TestCase):
 
 class PhraseEdits(unittest.TestCase):
     def test_mark_split_merge_name_nudge_delete(self) -> None:
-        marked = edits.mark_phrase(Solo(), 1.0, 3.0)
+        marked = phrase_edits.mark_phrase(Solo(), 1.0, 3.0)
         self.assertEqual(marked.phrases[0].name, "Phrase 1")
-        halves = edits.split_phrase(marked, 0, 2.0)
+        halves = phrase_edits.split_phrase(marked, 0, 2.0)
         self.assertEqual([(p.start, p.end) for p in halves.phrases], [(1.0, 2.0), (2.0, 3.0)])
-        self.assertEqual(edits.merge_with_next(halves, 0).phrases[0].end, 3.0)
-        self.assertEqual(edits.rename_phrase(halves, 1, " Answer ").phrases[1].name, "Answer")
-        nudged = edits.nudge_phrase(halves, 0, -0.5, 0.5)
+        self.assertEqual(phrase_edits.merge_with_next(halves, 0).phrases[0].end, 3.0)
+        self.assertEqual(phrase_edits.rename_phrase(halves, 1, " Answer ").phrases[1].name, "Answer")
+        nudged = phrase_edits.nudge_phrase(halves, 0, -0.5, 0.5)
         self.assertEqual((nudged.phrases[0].start, nudged.phrases[0].end), (0.5, 2.0))
-        self.assertEqual(len(edits.delete_phrase(halves, 0).phrases), 1)
+        self.assertEqual(len(phrase_edits.delete_phrase(halves, 0).phrases), 1)
 
     def test_what_cannot_be_done_is_said(self) -> None:
-        marked = edits.mark_phrase(Solo(), 1.0, 3.0, "One")
+        marked = phrase_edits.mark_phrase(Solo(), 1.0, 3.0, "One")
         for wrong, reason in (
-            (lambda: edits.mark_phrase(marked, 2.0, 4.0), "overlaps the phrase “One”"),
-            (lambda: edits.mark_phrase(marked, 5.0, 5.01), "tenth of a second"),
-            (lambda: edits.split_phrase(marked, 0, 9.0), "inside the phrase"),
-            (lambda: edits.merge_with_next(marked, 0), "no later phrase"),
-            (lambda: edits.rename_phrase(marked, 0, " "), "needs a name"),
+            (lambda: phrase_edits.mark_phrase(marked, 2.0, 4.0), "overlaps the phrase “One”"),
+            (lambda: phrase_edits.mark_phrase(marked, 5.0, 5.01), "tenth of a second"),
+            (lambda: phrase_edits.split_phrase(marked, 0, 9.0), "inside the phrase"),
+            (lambda: phrase_edits.merge_with_next(marked, 0), "no later phrase"),
+            (lambda: phrase_edits.rename_phrase(marked, 0, " "), "needs a name"),
         ):
             with self.assertRaisesRegex(EditError, reason):
                 wrong()

@@ -15,8 +15,8 @@ from eager_owl.session import recordings
 from eager_owl.session.unsaved import unsaved_folder
 from eager_owl.solo import store
 from eager_owl.solo.document import Solo
-from eager_owl.solo.edits import mark_phrase, rename_phrase
 from eager_owl.solo.journals import document_lock, left_behind
+from eager_owl.solo.phrase_edits import mark_phrase, rename_phrase
 from eager_owl.solo.store import DocumentError, load, save
 from tests.sessions import SessionCase, die
 from tests.support import DEMO, after_silence, tone

@@ -5,7 +5,8 @@ from dataclasses import replace
 
 from eager_owl.session import remarking
 from eager_owl.solo.document import MIN_NOTE_S, Note, Phrase, Remark, Solo, with_notes
-from eager_owl.solo.edits import join_notes, lay_detection, merge_with_next, split_note, split_phrase
+from eager_owl.solo.edits import join_notes, lay_detection, split_note
+from eager_owl.solo.phrase_edits import merge_with_next, split_phrase
 from eager_owl.solo.remarks import add_remark, as_remark, remarks_of, remove_remark
 from tests.sessions import SessionCase
 from tests.support import line

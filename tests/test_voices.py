@@ -15,8 +15,9 @@ from eager_owl.hearing.voices import compare_runs, find_runs, other_voices, part
 from eager_owl.session.hearing import Heard, parted_together
 from eager_owl.session.next_steps import next_steps
 from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
-from eager_owl.solo.edits import EditError, lay_detection, merge_with_next, split_phrase, take_others
+from eager_owl.solo.edits import EditError, lay_detection, take_others
 from eager_owl.solo.gate import GateError, check_solo
+from eager_owl.solo.phrase_edits import merge_with_next, split_phrase
 from tests.sessions import SessionCase
 from tests.support import RATE, after_silence, line, tone
 from tests.windows import WindowCase

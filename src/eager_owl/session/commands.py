@@ -14,7 +14,7 @@ from eager_owl.session.exports import EXPORTS, Export
 from eager_owl.session.ports import Screen
 from eager_owl.session.remarking import next_remark
 from eager_owl.session.session import Session
-from eager_owl.solo import edits
+from eager_owl.solo import edits, phrase_edits
 from eager_owl.solo.document import Stroke
 from eager_owl.solo.techniques import TECHNIQUES, TechniqueName
 
@@ -66,7 +66,7 @@ def _stroke(stroke: Stroke | None) -> Callable[[Session], object]:
 
 
 def _edge(words: str, start_s: float, end_s: float) -> Callable[[Session], object]:
-    return on_phrase(words, lambda solo, index: edits.nudge_phrase(solo, index, start_s, end_s))
+    return on_phrase(words, lambda solo, index: phrase_edits.nudge_phrase(solo, index, start_s, end_s))
 
 
 # Keys of the techniques, in the order in which they are listed; one without a key is still in the finder.
@@ -142,7 +142,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("count_faster", ("Alt+2",), "count twice as fast", "Split", "solo", do.count_faster),
     Command("count_slower", ("Alt+1",), "count half as fast", "Split", "solo", do.count_slower),
     Command("split_phrase", ("X",), "cut the phrase at the cursor", "Split", "phrase", do.split_phrase),
-    Command("merge_phrase", ("Y",), "merge with the next phrase", "Split", "phrase", on_phrase("merge phrases", edits.merge_with_next)),
+    Command("merge_phrase", ("Y",), "merge with the next phrase", "Split", "phrase", on_phrase("merge phrases", phrase_edits.merge_with_next)),
     Command("rename_phrase", ("F2",), "name the phrase", "Split", "phrase", do.rename_phrase),
     Command("delete_phrase", ("Ctrl+Backspace",), "remove the phrase", "Split", "phrase", do.delete_phrase),
     Command("start_earlier", ("Ctrl+Left",), "phrase starts 50 ms earlier", "Split", "phrase", _edge("phrase start", -P, 0)),

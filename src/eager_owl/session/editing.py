@@ -10,7 +10,7 @@ from eager_owl.session.facts import other_reading
 from eager_owl.session.hearing import carry_note
 from eager_owl.session.placing import placing_schools
 from eager_owl.session.session import Session
-from eager_owl.solo import edits
+from eager_owl.solo import edits, phrase_edits
 from eager_owl.solo.document import PLUCKED, STAGES, Note, Pin, Solo, Stage, Stroke, change_notes, change_phrase
 from eager_owl.solo.techniques import Manner, TechniqueName
 from eager_owl.theory.words import quoted
@@ -277,14 +277,14 @@ def mark_phrase(session: Session) -> None:
     if span is None:
         session.tell("choose a stretch first: drag over the sound, or press [ and ]")
         return
-    if opened.do("mark phrase", lambda solo: edits.mark_phrase(solo, *span)):
+    if opened.do("mark phrase", lambda solo: phrase_edits.mark_phrase(solo, *span)):
         opened.look_at_phrase(opened.solo.phrase_index_at((span[0] + span[1]) / 2))
 
 
 def split_phrase(session: Session) -> None:
     """Cut the phrase at the cursor."""
     cursor = session.solo.view.cursor
-    on_phrase("split phrase", lambda solo, index: edits.split_phrase(solo, index, cursor))(session)
+    on_phrase("split phrase", lambda solo, index: phrase_edits.split_phrase(solo, index, cursor))(session)
 
 
 def rename_phrase(session: Session) -> None:
@@ -295,7 +295,7 @@ def rename_phrase(session: Session) -> None:
         return
     name = session.ports.dialogs.text("Name of the phrase", phrase.name)
     if name is not None:
-        on_phrase("name phrase", lambda solo, index: edits.rename_phrase(solo, index, name))(session)
+        on_phrase("name phrase", lambda solo, index: phrase_edits.rename_phrase(solo, index, name))(session)
 
 
 def go_to_time(session: Session) -> None:
@@ -323,7 +323,7 @@ def parse_clock(words: str) -> float:
 
 def delete_phrase(session: Session) -> None:
     """Remove the phrase on the desk."""
-    on_phrase("remove phrase", edits.delete_phrase)(session)
+    on_phrase("remove phrase", phrase_edits.delete_phrase)(session)
     session.solo.look_at_phrase(session.solo.view.phrase)
 
 
