@@ -26,7 +26,7 @@ from eager_owl.solo.techniques import LEGATO
 
 _NEAR_SEMITONES = 0.55
 _BEGINS_FRAMES = 2
-_FRAME_SHARE = {"alone": 0.22, "band": 0.13}
+_FRAME_SHARE = {"alone": 0.15, "band": 0.13}
 _HIDDEN = (128, 48)
 
 
