@@ -25,9 +25,9 @@ from benchmarks.records import make_take
 from benchmarks.regression import fit
 from benchmarks.training import SOUNDFONTS, Example, band, coloured, guitar
 from eager_owl.audio.decode import mono, resample
-from eager_owl.hearing.detect import claim_beliefs, listen
+from eager_owl.hearing.detect import claimed, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
-from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, compared, sound_of_mix
+from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, compared, sound_of_mix
 
 _SEED, _PLAIN_SEED, _SPARSE_SEED = 4_000_000, 9021, 7_500_000
 _PLAIN_FONTS = ("timgm", "fluidr3")
@@ -108,12 +108,12 @@ def unheard_ones() -> list[Make]:
     return [partial(of_records, group, 1000 + i, True) for group, count in counts.items() for i in range(count)]
 
 
-def described(make: Make) -> tuple[dict[str, float], list[float], list[float], bool]:
-    """What one recording sounds like, the beliefs in what either hearing claims, alone first, and if it is a band."""
+def described(make: Make) -> tuple[dict[str, float], list[Claimed], list[Claimed], bool]:
+    """What one recording sounds like, what either hearing claims, alone first, and if it is a band."""
     sound, band_plays = make()
     alone, through = listen(sound, HEARD_HZ, mix="solo"), listen(sound, HEARD_HZ, mix="band")
     seen = sound_of_mix(alone.spectra, alone.found, alone.judged)
-    return seen, claim_beliefs(alone), claim_beliefs(through), band_plays
+    return seen, claimed(alone), claimed(through), band_plays
 
 
 def main() -> None:

@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 from eager_owl.audio.decode import mono
 from eager_owl.hearing import stereo
 from eager_owl.hearing.belief import belief
-from eager_owl.hearing.detect import Detection, claim_beliefs, detect_notes, listen
+from eager_owl.hearing.detect import Detection, claimed, detect_notes, listen
 from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.hints import Hints, PinnedNote, tapped_attacks
 from eager_owl.hearing.judge import judge_candidates
 from eager_owl.hearing.lead import begin_frames, follow_lead
-from eager_owl.hearing.mix import compared, is_band
+from eager_owl.hearing.mix import Claimed, compared, is_band
 from eager_owl.hearing.plateaus import Plateau
 from eager_owl.hearing.salience import COARSE_HOP_S, LOWEST_MIDI, find_candidates, measure_spectra
 from eager_owl.hearing.segment import RawNote
@@ -34,6 +34,11 @@ def detect(sound: NDArray[np.float32], **options: object) -> Detection:
 
 def pitches(found: Detection) -> list[int]:
     return [note.pitch for note in found.notes]
+
+
+def claims(*beliefs: float, midi: float = 60.0) -> list[Claimed]:
+    """One claim every third of a second."""
+    return [Claimed(belief, midi, index / 3) for index, belief in enumerate(beliefs)]
 
 
 class Salience(unittest.TestCase):
@@ -170,24 +175,31 @@ class OverABand(unittest.TestCase):
             self.assertEqual(listen(samples, RATE).mix, kind)
 
     def test_where_the_sound_leaves_it_open_beliefs_decide(self) -> None:
-        # Many notes of little belief heard alone, fewer and surer through a band; and the other way round.
-        self.assertTrue(is_band(1.0, [0.99] * 40 + [0.7] * 60, [0.97] * 60))
-        self.assertFalse(is_band(1.0, [0.97] * 40, [0.93] * 12 + [0.4] * 12))
-        self.assertFalse(is_band(1.0, [0.9] * 40, []))
+        # Many notes of little belief heard alone, a bass's among them, and a sure line through a band.
+        line = claims(*[0.97] * 60)
+        self.assertTrue(is_band(1.0, [*claims(*[0.7] * 60), *claims(*[0.9] * 20, midi=40)], line))
+        # A sure guitar, of which a band leaves doubtful pieces; and one of which it leaves nothing.
+        self.assertFalse(is_band(1.0, claims(*[0.97] * 40), claims(*[0.93] * 12, *[0.4] * 12)))
+        self.assertFalse(is_band(1.0, claims(*[0.97] * 40), []))
         # Two sure notes among doubtful claims are no line of a lead.
-        self.assertFalse(is_band(-1.0, [0.9] * 27, [0.98] * 2 + [0.3] * 20))
+        self.assertFalse(is_band(-1.0, claims(*[0.9] * 27), claims(*[0.98] * 2, *[0.3] * 20)))
 
-    def test_what_is_no_note_does_not_make_a_hearing_less_sure(self) -> None:
-        seen = compared(0.0, [0.9] * 4 + [0.1], [0.95] * 4 + [0.0])
-        self.assertAlmostEqual(seen["surer"], 0.05)
-        self.assertAlmostEqual(seen["doubt"], 4 * 0.95 * 0.05 * 4 / 5)
+    def test_what_two_hearings_are_compared_by(self) -> None:
+        alone = [*claims(0.9, 0.9, 0.9, 0.1), *claims(0.9, 0.9, midi=40), *claims(0.9, midi=70)]
+        seen = compared(0.5, alone, claims(0.95, 0.95, 0.95, 0.0))
+        self.assertEqual(seen["score"], 0.5)
+        self.assertAlmostEqual(seen["doubt alone"], 4 * 0.9 * 0.1)
+        # What is surely no note does not make a hearing less sure.
+        self.assertAlmostEqual(seen["doubt through a band"], 4 * 0.95 * 0.05 * 3 / 4)
+        # Of the three that the line has not, two lie under it.
+        self.assertAlmostEqual(seen["beneath"], 2 / 3)
 
     def test_a_low_riff_is_a_guitar_alone(self) -> None:
         riff = np.concatenate([tone(float(p), 0.24, decay_s=0.8) for p in (40, 40, 43, 45, 40, 40, 46, 45) * 3])
         hum = 0.01 * np.sin(2 * np.pi * 50 * np.arange(len(riff)) / RATE)
         heard = listen(after_silence((riff + hum).astype(np.float32)), RATE)
         self.assertEqual(heard.mix, "solo")
-        self.assertGreater(sum(1 for share in claim_beliefs(heard) if share > 0.5), 18)
+        self.assertGreater(sum(1 for each in claimed(heard) if each.belief > 0.5), 18)
 
     def test_the_line_is_one_line(self) -> None:
         spectra = measure_spectra(self.mix, RATE)

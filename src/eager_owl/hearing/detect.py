@@ -18,7 +18,7 @@ from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
 from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
 from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
-from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Mix, is_band, mix_score
+from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, Mix, is_band, mix_score
 from eager_owl.hearing.muted import find_muted, raked
 from eager_owl.hearing.naming import Played, belief_in_name, describe_names
 from eager_owl.hearing.palm import palm_muted
@@ -154,7 +154,7 @@ def listen(
         heard = as_solo()
         if mix == "auto" and score > OPEN_FROM:
             band = as_band(0.6)
-            if is_band(score, claim_beliefs(heard), claim_beliefs(band)):
+            if is_band(score, claimed(heard), claimed(band)):
                 heard = band
     if echo is not None and heard.kind == "band":
         # A band's beat can come back to the sample too: nothing is taken out of it.
@@ -163,9 +163,9 @@ def listen(
     return heard
 
 
-def claim_beliefs(heard: Listening) -> list[float]:
-    """How far each claim is believed."""
-    return [belief(claim, heard.kind) for claim in heard.claims]
+def claimed(heard: Listening) -> list[Claimed]:
+    """All that is claimed, and how far each is believed."""
+    return [Claimed(belief(claim, heard.kind), claim.midi, claim.onset_s) for claim in heard.claims]
 
 
 def believed_line(heard: Listening) -> NDArray[np.float64]:

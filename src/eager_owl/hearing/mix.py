@@ -2,7 +2,8 @@
 
 A band reaches from a bass's pitches up to a lead's, fills the highs, and leaves the judge of a guitar alone in doubt.
 Where that leaves it open (low riffs, small bands), it is heard as both, and what is believed decides: a band heard as
-a guitar alone gives notes of little belief, and through a band that is not there most claims are doubtful. Both are
+a guitar alone gives notes of little belief, a bass's among them, and through a band that is not there most claims are
+doubtful. Both are
 weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
 """
 
@@ -10,7 +11,7 @@ import json
 from collections.abc import Sequence
 from functools import lru_cache
 from importlib.resources import files
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +30,17 @@ _LOW, _MIDDLE, _HIGH = (AXIS_LOW_MIDI, 52), (80, 100), (111, 123)
 _RISE, _HARDEST_PERCENT = 2, 97  # frames over which a rise of level is measured; the hardest strokes
 # Of the score, between these bounds both are tried.
 OPEN_FROM, OPEN_TO = -2.0, 2.0
+
+
+_SAME_S, _SAME_SEMITONES = 0.06, 0.6  # nearer than this, two hearings claim the same note
+
+
+class Claimed(NamedTuple):
+    """A note that a hearing claims: how far it is believed, its pitch (MIDI number) and its onset."""
+
+    belief: float
+    midi: float
+    onset_s: float
 
 
 @lru_cache
@@ -84,17 +96,31 @@ def mix_score(spectra: Spectra, found: Candidates, judged: Judgement) -> float:
     return _weighed("sound", sound_of_mix(spectra, found, judged))
 
 
-def compared(score: float, alone: Sequence[float], band: Sequence[float]) -> dict[str, float]:
-    """What decides between two hearings, from the beliefs in all that each claims: how much surer of its notes the
+def compared(score: float, alone: Sequence[Claimed], band: Sequence[Claimed]) -> dict[str, float]:
+    """What decides between two hearings, from all that each claims.
 
-    one through a band is, and how doubtful its claims are, 0 to 1, where the sure and the surely wrong ones are 0.
+    How doubtful either's claims are, 0 to 1, where the sure and the surely wrong ones are 0; and how much of what a
+    guitar alone would have beside the band's line lies beneath all of it, as a bass does and few second strings.
     """
-    notes, through = ([share for share in claims if share >= BELIEVED] for claims in (alone, band))
-    surer = float(np.mean(through)) - float(np.mean(notes)) if notes and through else 0.0
-    doubt = float(np.mean([4 * share * (1 - share) for share in band])) if len(band) else 1.0
-    return {"score": score, "surer": surer, "doubt": doubt}
+    notes, line = ([each for each in claims if each.belief >= BELIEVED] for claims in (alone, band))
+    lowest = min((each.midi for each in line), default=0.0)
+    beside = [note for note in notes if not any(_same(note, each) for each in line)]
+    return {
+        "score": score,
+        "doubt alone": _doubt(alone),
+        "doubt through a band": _doubt(band),
+        "beneath": float(np.mean([note.midi < lowest for note in beside])) if beside else 0.0,
+    }
 
 
-def is_band(score: float, alone: Sequence[float], band: Sequence[float]) -> bool:
+def _same(note: Claimed, other: Claimed) -> bool:
+    return abs(note.onset_s - other.onset_s) < _SAME_S and abs(note.midi - other.midi) < _SAME_SEMITONES
+
+
+def _doubt(claims: Sequence[Claimed]) -> float:
+    return float(np.mean([4 * each.belief * (1 - each.belief) for each in claims])) if claims else 1.0
+
+
+def is_band(score: float, alone: Sequence[Claimed], band: Sequence[Claimed]) -> bool:
     """Whether what is heard through a band is to be taken, rather than what is heard of a guitar alone."""
     return _weighed("believed", compared(score, alone, band)) > 0
