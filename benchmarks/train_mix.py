@@ -12,7 +12,7 @@ regressions with a small penalty: of the sound, and, where that leaves it open, 
 import json
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
@@ -27,7 +27,7 @@ from benchmarks.training import SOUNDFONTS, Example, band, coloured, guitar
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import claimed, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
-from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, compared, sound_of_mix
+from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, compared, lead_sounds, sound_of_mix
 
 _SEED, _PLAIN_SEED, _SPARSE_SEED = 4_000_000, 9021, 7_500_000
 _PLAIN_FONTS = ("timgm", "fluidr3")
@@ -108,25 +108,36 @@ def unheard_ones() -> list[Make]:
     return [partial(of_records, group, 1000 + i, True) for group, count in counts.items() for i in range(count)]
 
 
-def described(make: Make) -> tuple[dict[str, float], list[Claimed], list[Claimed], bool]:
-    """What one recording sounds like, what either hearing claims, alone first, and if it is a band."""
+@dataclass(frozen=True)
+class Told:
+    """What one recording sounds like, what either hearing of it claims, how likely a lead sounds; if it is a band."""
+
+    sound: dict[str, float]
+    alone: list[Claimed]
+    through: list[Claimed]
+    lead: float
+    is_band: bool
+
+
+def told_of(make: Make) -> Told:
+    """Of one recording."""
     sound, band_plays = make()
     alone, through = listen(sound, HEARD_HZ, mix="solo"), listen(sound, HEARD_HZ, mix="band")
-    seen = sound_of_mix(alone.spectra, alone.found, alone.judged)
-    return seen, claimed(alone), claimed(through), band_plays
+    seen, lead = sound_of_mix(alone.spectra, alone.found, alone.judged), lead_sounds(through.spectra, through.judged)
+    return Told(seen, claimed(alone), claimed(through), lead, band_plays)
 
 
 def main() -> None:
     heard, unheard = heard_ones(), unheard_ones()
     counts = [1] * len(heard) + [_UNHEARD_COUNTS] * len(unheard)
     with ProcessPoolExecutor(2) as pool:
-        told = list(pool.map(described, [*heard, *unheard], chunksize=4))
-    sound = fit([seen for seen, *_ in told], [band_plays for *_, band_plays in told], counts)
-    scores = [sound["bias"] + sum(sound[name] * value for name, value in seen.items()) for seen, *_ in told]
+        told = list(pool.map(told_of, [*heard, *unheard], chunksize=4))
+    sound = fit([each.sound for each in told], [each.is_band for each in told], counts)
+    scores = [sound["bias"] + sum(sound[name] * value for name, value in each.sound.items()) for each in told]
     near = [index for index, score in enumerate(scores) if _WIDER * OPEN_FROM < score < _WIDER * OPEN_TO]
     believed = fit(
-        [compared(scores[index], *told[index][1:3]) for index in near],
-        [told[index][3] for index in near],
+        [compared(scores[index], told[index].alone, told[index].through, told[index].lead) for index in near],
+        [told[index].is_band for index in near],
         [counts[index] for index in near],
     )
     path = Path(__file__).parents[1] / "src/eager_owl/hearing/mix.json"

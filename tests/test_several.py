@@ -177,17 +177,17 @@ class OverABand(unittest.TestCase):
     def test_where_the_sound_leaves_it_open_beliefs_decide(self) -> None:
         # Many notes of little belief heard alone, a bass's among them, and a sure line through a band.
         line = claims(*[0.97] * 60)
-        self.assertTrue(is_band(1.0, [*claims(*[0.7] * 60), *claims(*[0.9] * 20, midi=40)], line))
+        self.assertTrue(is_band(1.0, [*claims(*[0.7] * 60), *claims(*[0.9] * 20, midi=40)], line, 0.9))
         # A sure guitar, of which a band leaves doubtful pieces; and one of which it leaves nothing.
-        self.assertFalse(is_band(1.0, claims(*[0.97] * 40), claims(*[0.93] * 12, *[0.4] * 12)))
-        self.assertFalse(is_band(1.0, claims(*[0.97] * 40), []))
+        self.assertFalse(is_band(1.0, claims(*[0.97] * 40), claims(*[0.93] * 12, *[0.4] * 12), 0.5))
+        self.assertFalse(is_band(1.0, claims(*[0.97] * 40), [], 0.2))
         # Two sure notes among doubtful claims are no line of a lead.
-        self.assertFalse(is_band(-1.0, claims(*[0.9] * 27), claims(*[0.98] * 2, *[0.3] * 20)))
+        self.assertFalse(is_band(-1.0, claims(*[0.9] * 27), claims(*[0.98] * 2, *[0.3] * 20), 0.4))
 
     def test_what_two_hearings_are_compared_by(self) -> None:
         alone = [*claims(0.9, 0.9, 0.9, 0.1), *claims(0.9, 0.9, midi=40), *claims(0.9, midi=70)]
-        seen = compared(0.5, alone, claims(0.95, 0.95, 0.95, 0.0))
-        self.assertEqual(seen["score"], 0.5)
+        seen = compared(0.5, alone, claims(0.95, 0.95, 0.95, 0.0), 0.8)
+        self.assertEqual((seen["score"], seen["lead"]), (0.5, 0.8))
         self.assertAlmostEqual(seen["doubt alone"], 4 * 0.9 * 0.1)
         # What is surely no note does not make a hearing less sure.
         self.assertAlmostEqual(seen["doubt through a band"], 4 * 0.95 * 0.05 * 3 / 4)

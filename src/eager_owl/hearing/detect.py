@@ -18,7 +18,7 @@ from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
 from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
 from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
-from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, Mix, is_band, mix_score
+from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, Mix, is_band, lead_sounds, mix_score
 from eager_owl.hearing.muted import find_muted, raked
 from eager_owl.hearing.naming import Played, belief_in_name, describe_names
 from eager_owl.hearing.palm import palm_muted
@@ -154,7 +154,7 @@ def listen(
         heard = as_solo()
         if mix == "auto" and score > OPEN_FROM:
             band = as_band(0.6)
-            if is_band(score, claimed(heard), claimed(band)):
+            if is_band(score, claimed(heard), claimed(band), lead_sounds(band.spectra, band.judged)):
                 heard = band
     if echo is not None and heard.kind == "band":
         # A band's beat can come back to the sample too: nothing is taken out of it.

@@ -58,8 +58,7 @@ def _weighed(name: str, seen: dict[str, float]) -> float:
 
 def sound_of_mix(spectra: Spectra, found: Candidates, judged: Judgement) -> dict[str, float]:
     """What the score is weighed from, by name; `judged` as of a guitar alone."""
-    loudest = spectra.quick.max(axis=1)
-    loud = np.flatnonzero(loudest > loudest.max() - _LOUD_DB / RANGE_DB)
+    loud = _loud(spectra)
     sure = found.midi[judged.sounds > _SURE]
     lowest, highest = np.percentile(sure, _RANGE_PERCENT) if len(sure) else (LOWEST_MIDI, LOWEST_MIDI)
     high = spectra.quick[loud, _part(_HIGH)]
@@ -73,9 +72,20 @@ def sound_of_mix(spectra: Spectra, found: Candidates, judged: Judgement) -> dict
         "struck low": float(_rises(spectra, _LOW).mean()),
         "struck in the middle": float(np.percentile(_rises(spectra, _MIDDLE), _HARDEST_PERCENT)),
         "struck high": float(_rises(spectra, _HIGH).mean()),
-        "highs": float((high.mean(axis=1) - loudest[loud]).mean()),
+        "highs": float((high.mean(axis=1) - spectra.quick[loud].max(axis=1)).mean()),
         "uneven highs": float(high.std(axis=1).mean()),
     }
+
+
+def lead_sounds(spectra: Spectra, judged: Judgement) -> float:
+    """How likely anything of a lead sounds, in the mean over what is not silent; `judged` as of a band."""
+    return float(judged.sounds[_loud(spectra)].max(axis=1).mean())
+
+
+def _loud(spectra: Spectra) -> NDArray[np.intp]:
+    """The frames that are not silent; at least one."""
+    loudest = spectra.quick.max(axis=1)
+    return np.flatnonzero(loudest >= loudest.max() - _LOUD_DB / RANGE_DB)
 
 
 def _part(of_axis: tuple[int, int]) -> slice:
@@ -96,8 +106,8 @@ def mix_score(spectra: Spectra, found: Candidates, judged: Judgement) -> float:
     return _weighed("sound", sound_of_mix(spectra, found, judged))
 
 
-def compared(score: float, alone: Sequence[Claimed], band: Sequence[Claimed]) -> dict[str, float]:
-    """What decides between two hearings, from all that each claims.
+def compared(score: float, alone: Sequence[Claimed], band: Sequence[Claimed], lead: float) -> dict[str, float]:
+    """What decides between two hearings, from all that each claims, and how likely a lead sounds (lead_sounds).
 
     How doubtful either's claims are, 0 to 1, where the sure and the surely wrong ones are 0; and how much of what a
     guitar alone would have beside the band's line lies beneath all of it, as a bass does and few second strings.
@@ -110,6 +120,7 @@ def compared(score: float, alone: Sequence[Claimed], band: Sequence[Claimed]) ->
         "doubt alone": _doubt(alone),
         "doubt through a band": _doubt(band),
         "beneath": float(np.mean([note.midi < lowest for note in beside])) if beside else 0.0,
+        "lead": lead,
     }
 
 
@@ -121,6 +132,6 @@ def _doubt(claims: Sequence[Claimed]) -> float:
     return float(np.mean([4 * each.belief * (1 - each.belief) for each in claims])) if claims else 1.0
 
 
-def is_band(score: float, alone: Sequence[Claimed], band: Sequence[Claimed]) -> bool:
-    """Whether what is heard through a band is to be taken, rather than what is heard of a guitar alone."""
-    return _weighed("believed", compared(score, alone, band)) > 0
+def is_band(score: float, alone: Sequence[Claimed], band: Sequence[Claimed], lead: float) -> bool:
+    """Whether what is heard through a band is to be taken, and not what is heard of a guitar alone; as compared."""
+    return _weighed("believed", compared(score, alone, band, lead)) > 0
