@@ -7,11 +7,12 @@ from eager_owl.hearing.blocks import in_blocks
 
 
 class Blocks(unittest.TestCase):
-    def test_all_frames_once_and_in_order(self) -> None:
+    def test_all_frames_once(self) -> None:
         for count in (0, 1, 7, 8, 9, 100):
-            parts = in_blocks(lambda first, end: list(range(first, end)), count, 8)
-            self.assertEqual([frame for part in parts for frame in part], list(range(count)))
-            self.assertTrue(all(len(part) <= 8 for part in parts))
+            done: list[range] = []
+            in_blocks(lambda first, end, done=done: done.append(range(first, end)), count, 8)
+            self.assertEqual(sorted(frame for block in done for frame in block), list(range(count)))
+            self.assertTrue(all(len(block) <= 8 for block in done))
 
     def test_the_share_done_is_told_on_the_thread_that_calls(self) -> None:
         told: list[tuple[float, int]] = []

@@ -85,18 +85,19 @@ def measure_frames(
     filterbank = _log_filterbank()
     hann = np.hanning(_FLUX_WINDOW).astype(np.float32)
 
-    def measured(first: int, end: int) -> tuple[NDArray[np.floating], ...]:
-        """Pitches, clarity, fullness, level and bands of some frames."""
-        block = windows[first * HOP : end * HOP : HOP]
-        pitches, clarity = _pitch_candidates(_likeness(padded[first * HOP : (end - 1) * HOP + _LONG]))
-        middle = block[:, _LONG // 4 : -_LONG // 4]
-        level = 10 * np.log10(np.mean(middle.astype(np.float64) ** 2, axis=1) + 1e-10)
-        spectrum = np.abs(fft.rfft(block * hann, axis=1))
-        bands = np.log10(1 + _COMPRESSION / _FLUX_WINDOW * (filterbank @ spectrum.T).T)
-        return pitches, clarity, _fullness(spectrum, pitches), level, bands
+    midi, clarity, fullness = (np.empty((count, CANDIDATES)) for _ in range(3))
+    level, bands = np.empty(count), np.empty((count, filterbank.shape[0]), np.float32)
 
-    parts = in_blocks(measured, count, _BLOCK, each)
-    midi, clarity, fullness, level, bands = (np.concatenate(arrays) for arrays in zip(*parts, strict=True))
+    def measure(first: int, end: int) -> None:
+        rows, block = slice(first, end), windows[first * HOP : end * HOP : HOP]
+        midi[rows], clarity[rows] = _pitch_candidates(_likeness(padded[first * HOP : (end - 1) * HOP + _LONG]))
+        middle = block[:, _LONG // 4 : -_LONG // 4]
+        level[rows] = 10 * np.log10(np.mean(middle.astype(np.float64) ** 2, axis=1) + 1e-10)
+        spectrum = np.abs(fft.rfft(block * hann, axis=1))
+        fullness[rows] = _fullness(spectrum, midi[rows])
+        bands[rows] = np.log10(1 + _COMPRESSION / _FLUX_WINDOW * (filterbank @ spectrum.T).T)
+
+    in_blocks(measure, count, _BLOCK, each)
     absolute = 20 * np.log10(peak) if peak > 0 else 0.0
     return Frames(midi, clarity, fullness, level + absolute, _flux(bands), bands)
 

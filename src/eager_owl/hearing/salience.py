@@ -143,8 +143,15 @@ def _filterbank(length: int, rate_hz: float, first: int, end: int) -> tuple[csr_
 
 def find_candidates(spectra: Spectra) -> Candidates:
     """The strongest peaks of the harmonic sum of each frame."""
-    parts = in_blocks(lambda first, end: _candidates(spectra.sharp[first:end]), len(spectra), _BLOCK)
-    return Candidates(*(np.concatenate(arrays) for arrays in zip(*parts, strict=True)))
+    shape = len(spectra), PEAKS
+    found = Candidates(np.empty(shape, np.intp), np.empty(shape, np.float32), np.empty(shape, np.float32))
+
+    def find(first: int, end: int) -> None:
+        rows = slice(first, end)
+        found.bins[rows], found.midi[rows], found.height[rows] = _candidates(spectra.sharp[rows])
+
+    in_blocks(find, len(spectra), _BLOCK)
+    return found
 
 
 def _candidates(sharp: NDArray[np.float32]) -> tuple[NDArray[np.intp], NDArray[np.float32], NDArray[np.float32]]:

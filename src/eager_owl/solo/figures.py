@@ -55,7 +55,7 @@ def _runs(pitch: NDArray[np.int64], gap: NDArray[np.float64], here: NDArray[np.i
     count, rows = len(pitch), len(here)
     steps = np.diff(pitch)
     goes_on = np.zeros((rows + 2, count + 2), bool)  # both notes have a next one, in the same rhythm
-    exact = np.zeros((rows + 2, count + 2), np.intp)  # notes from here on in the same steps
+    exact = np.zeros((rows + 2, count + 2), np.int32)  # notes from here on in the same steps
     exact[:rows, :count] = 1
     for row in range(rows - 2, -1, -1):
         i = int(here[row])
@@ -63,8 +63,9 @@ def _runs(pitch: NDArray[np.int64], gap: NDArray[np.float64], here: NDArray[np.i
             goes_on[row, : count - 1] = (gap[i] <= _SAME_GAP * gap) & (gap <= _SAME_GAP * gap[i])
             alike = goes_on[row, : count - 1] & (steps == steps[i])
             exact[row, : count - 1] += np.where(alike, exact[row + 1, 1:count], 0)
-    apart = np.abs(here[:, None] - np.arange(count)) >= _LEAST_NOTES
-    at, j = np.nonzero(apart & goes_on[:rows, :count] & goes_on[1:-1, 1:-1] & goes_on[2:, 2:])
+    at, j = np.nonzero(goes_on[:rows, :count] & goes_on[1:-1, 1:-1] & goes_on[2:, 2:])
+    apart = np.abs(j - here[at]) >= _LEAST_NOTES
+    at, j = at[apart], j[apart]
     one = here[at]
     same = exact[at, j]
     changes = goes_on[at + same - 1, j + same - 1]
