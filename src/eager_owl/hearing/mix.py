@@ -3,8 +3,7 @@
 A band reaches from a bass's pitches up to a lead's, fills the highs, and leaves the judge of a guitar alone in doubt.
 Where that leaves it open (low riffs, small bands), it is heard as both, and what is believed decides: a band heard as
 a guitar alone gives notes of little belief, a bass's among them, and through a band that is not there most claims are
-doubtful. Both are
-weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
+doubtful. Both are weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
 """
 
 import json
@@ -30,8 +29,6 @@ _LOW, _MIDDLE, _HIGH = (AXIS_LOW_MIDI, 52), (80, 100), (111, 123)
 _RISE, _HARDEST_PERCENT = 2, 97  # frames over which a rise of level is measured; the hardest strokes
 # Of the score, between these bounds both are tried.
 OPEN_FROM, OPEN_TO = -2.0, 2.0
-
-
 _SAME_S, _SAME_SEMITONES = 0.06, 0.6  # nearer than this, two hearings claim the same note
 
 
