@@ -1,4 +1,4 @@
-"""Frames worked on in blocks, on as many threads as this process may use processors.
+"""Frames worked on in blocks, on up to four threads where this process may use as many processors.
 
 NumPy and SciPy leave the interpreter to other threads while they work on a block.
 """
@@ -6,6 +6,9 @@ NumPy and SciPy leave the interpreter to other threads while they work on a bloc
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+
+# More would wait for the interpreter, and keep the window and the sound waiting for it.
+_MOST_THREADS = 4
 
 
 def in_blocks(
@@ -17,7 +20,8 @@ def in_blocks(
     `work` raises.
     """
     starts = range(0, count, size)
-    with ThreadPoolExecutor(max(1, min(len(os.sched_getaffinity(0)), len(starts)))) as pool:
+    threads = min(_MOST_THREADS, len(os.sched_getaffinity(0)), max(1, len(starts)))
+    with ThreadPoolExecutor(threads) as pool:
         try:
             blocks = [pool.submit(work, first, min(first + size, count)) for first in starts]
             for first, block in zip(starts, blocks, strict=True):
