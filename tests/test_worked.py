@@ -9,7 +9,11 @@ from eager_owl.rhythm.chart import parse_chart
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.key import parse_key
 from eager_owl.theory.scale import degree_semitones
-from tests.worked import EXAMPLES, Example, written
+from tests.worked import Example, written
+from tests.worked_events import EVENTS
+from tests.worked_sources import SOURCES
+
+EXAMPLES = (*SOURCES, *EVENTS)
 
 
 def read(example: Example) -> Reading:
