@@ -171,7 +171,7 @@ def dense_band(
         voice = _ANSWERING[int(rng.integers(len(_ANSWERING)))]
         sound = play_midi(lead_events(answer, detune), {0: voice}, band_font)[: len(together)]
         sound = (
-            sound * np.sqrt(powers[0] / max(float(np.mean(sound**2)), 1e-9)) * 10 ** (float(rng.uniform(-6, 0)) / 20)
+            sound * np.sqrt(powers[0] / max(float(np.mean(sound**2)), 1e-9)) * 10 ** (float(rng.uniform(-4, 3)) / 20)
         )
         place = float(rng.choice((-1, 1))) * float(rng.uniform(0.0, 0.9))
         together[: len(sound)] += _balance(sound, place)

@@ -1,17 +1,19 @@
 """Logistic regression on what is seen by name, as all that hearing weighs by hand-sized numbers is fitted."""
 
+import json
 from collections.abc import Sequence
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 
+from eager_owl.hearing.regressions import Weights
+
 _PENALTY = 5e-4
 
 
-def fit(
-    rows: Sequence[dict[str, float]], truth: Sequence[bool], counts: Sequence[float] | None = None
-) -> dict[str, float]:
+def fit(rows: Sequence[dict[str, float]], truth: Sequence[bool], counts: Sequence[float] | None = None) -> Weights:
     """The weights by name, with a small penalty on their squares, each in the spread of what it weighs; a row counts
 
     as many times as `counts` says. How well they do is printed.
@@ -35,3 +37,9 @@ def fit(
     weights = found.x[1:] / spread
     bias = float(found.x[0] - weights @ mean)
     return {"bias": round(bias, 2)} | {name: round(float(w), 2) for name, w in zip(names, weights, strict=True)}
+
+
+def keep(name: str, weights: dict[str, Weights]) -> None:
+    """Write regressions, by what each of them tells, into the package (eager_owl.hearing.regressions)."""
+    path = Path(__file__).parents[1] / f"src/eager_owl/hearing/{name}.json"
+    path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")

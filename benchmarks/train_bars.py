@@ -7,9 +7,7 @@ the benchmark's, of the soundfonts of benchmarks/training.py, with beats as the 
 """
 
 import argparse
-import json
 from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +15,7 @@ from scipy.optimize import minimize
 
 from benchmarks.band import COMPING, OTHER_COMPING, mixed
 from benchmarks.pieces import PROGRAMS, RATE_HZ
+from benchmarks.regression import keep
 from benchmarks.training import SOUNDFONTS
 from eager_owl.hearing.beats import METERS, describe_bars, find_beats, mark_beats, measure_pulse
 from eager_owl.hearing.salience import COARSE_HOP_S, measure_spectra
@@ -68,8 +67,7 @@ def main() -> None:
     right = ((x @ found).argmax(axis=1) == true).mean()
     print(f"{len(true)} of {options.pieces} bands with their beats found: bars right {right:.3f}")
     weights = {name: round(float(w), 2) for name, w in zip(names, found, strict=True)}
-    path = Path(__file__).parents[1] / "src/eager_owl/hearing/bars.json"
-    path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")
+    keep("bars", {"bar": weights})
 
 
 if __name__ == "__main__":

@@ -7,14 +7,12 @@ than the judges'.
 """
 
 import argparse
-import json
 from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
 
 from benchmarks.hearing import match
 from benchmarks.pieces import RATE_HZ
-from benchmarks.regression import fit
+from benchmarks.regression import fit, keep
 from benchmarks.training import example
 from eager_owl.hearing.detect import listen
 from eager_owl.hearing.judge import Kind
@@ -52,8 +50,7 @@ def main() -> None:
         witnesses: fit([features for _, features, _ in part], [true for _, _, true in part])
         for witnesses, part in sorted(by_witness.items())
     }
-    path = Path(__file__).parents[1] / f"src/eager_owl/hearing/belief_{options.kind}.json"
-    path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")
+    keep(f"belief_{options.kind}", weights)
 
 
 if __name__ == "__main__":

@@ -9,7 +9,6 @@ another bass.
 PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_chords [mixes]
 """
 
-import json
 import sys
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -23,7 +22,7 @@ from scipy.special import log_softmax
 
 from benchmarks.band import BASSES, COMPING, OTHER_BASSES, OTHER_COMPING, Changes, Chorded, grid_of, mixed
 from benchmarks.pieces import PROGRAMS, RATE_HZ
-from benchmarks.regression import fit
+from benchmarks.regression import fit, keep
 from eager_owl.hearing.chords import QUALITIES, above_each_root, bar_profile, basses_of, of_bass, of_halves
 from eager_owl.theory.chord import parse_chord
 from eager_owl.theory.pitch import FLAT_NAMES
@@ -138,8 +137,7 @@ def main() -> None:
         for bass in basses_of(named):
             rows.append(of_bass(profile, chord.root, bass))
             true.append((chord.root + chord.bass) % 12 == bass)
-    fitted = {"split": split, "bass": fit(rows, true)}
-    (_OUT / "chords.json").write_text(json.dumps(fitted, indent=1) + "\n", encoding="utf-8")
+    keep("chords", {"split": split, "bass": fit(rows, true)})
 
 
 def _quality(chord: Chorded) -> int:

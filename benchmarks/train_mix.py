@@ -9,12 +9,10 @@ they have not heard, which is not to speak for a band: recordings of the Freepat
 regressions with a small penalty: of the sound, and, where that leaves it open, of the beliefs in both hearings.
 """
 
-import json
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,12 +20,13 @@ from numpy.typing import NDArray
 from benchmarks.hearing import ALONE, SETTINGS, make_case
 from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, Piece, render
 from benchmarks.records import make_take
-from benchmarks.regression import fit
+from benchmarks.regression import fit, keep
 from benchmarks.training import SOUNDFONTS, Example, band, coloured, guitar
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import claimed, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
 from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, compared, lead_sounds, sound_of_mix
+from eager_owl.hearing.regressions import log_odds
 
 _SEED, _PLAIN_SEED, _SPARSE_SEED = 4_000_000, 9021, 7_500_000
 _PLAIN_FONTS = ("timgm", "fluidr3")
@@ -133,15 +132,14 @@ def main() -> None:
     with ProcessPoolExecutor(2) as pool:
         told = list(pool.map(told_of, [*heard, *unheard], chunksize=4))
     sound = fit([each.sound for each in told], [each.is_band for each in told], counts)
-    scores = [sound["bias"] + sum(sound[name] * value for name, value in each.sound.items()) for each in told]
+    scores = [log_odds(sound, each.sound) for each in told]
     near = [index for index, score in enumerate(scores) if _WIDER * OPEN_FROM < score < _WIDER * OPEN_TO]
     believed = fit(
         [compared(scores[index], told[index].alone, told[index].through, told[index].lead) for index in near],
         [told[index].is_band for index in near],
         [counts[index] for index in near],
     )
-    path = Path(__file__).parents[1] / "src/eager_owl/hearing/mix.json"
-    path.write_text(json.dumps({"sound": sound, "believed": believed}, indent=1) + "\n", encoding="utf-8")
+    keep("mix", {"sound": sound, "believed": believed})
 
 
 if __name__ == "__main__":

@@ -9,9 +9,7 @@ ones. `--measure` tells instead how often the name is right, on other seeds and 
 """
 
 import argparse
-import json
 from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
 
 import numpy as np
 
@@ -19,7 +17,7 @@ from benchmarks.idioms import HARDER
 from benchmarks.palm import palm_muted, render_muted
 from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, render
 from benchmarks.records import pairs
-from benchmarks.regression import fit
+from benchmarks.regression import fit, keep
 from benchmarks.training import SOUNDFONTS, Example, coloured, guitar
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.palm import describe_damping
@@ -82,8 +80,7 @@ def main() -> None:
             return
         rows = [row for part in pool.map(described, range(options.pieces), chunksize=3) for row in part]
     weights = fit([seen for seen, _ in rows], [true for _, true in rows])
-    path = Path(__file__).parents[1] / "src/eager_owl/hearing/palm.json"
-    path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")
+    keep("palm", {"muted": weights})
 
 
 if __name__ == "__main__":

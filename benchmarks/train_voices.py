@@ -1,65 +1,114 @@
 """Fit what tells another voice from the lead (eager_owl.hearing.voices) and write it into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_voices [--pieces N]
+    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_voices [--pieces N] [--measure]
 
 Dense bands of other seeds than the benchmark's, of the soundfonts of benchmarks/training.py, two thirds of them with
 another voice that answers the lead. Each run that was heard is the lead's or the other's by most of its notes.
+`--measure` tells instead how many notes are told rightly, on other seeds.
 """
 
 import argparse
-import json
 from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
+from itertools import chain, combinations, pairwise
 
 import numpy as np
 
-from benchmarks.colours import dense_band
-from benchmarks.pieces import RATE_HZ
+from benchmarks.band import Score
+from benchmarks.colours import DenseBand, dense_band, sliding_lead
+from benchmarks.pieces import RATE_HZ, Piece
 from benchmarks.records import pairs
-from benchmarks.regression import fit
+from benchmarks.regression import fit, keep
 from benchmarks.training import SOUNDFONTS
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
 from eager_owl.hearing.stereo import note_places
-from eager_owl.hearing.voices import compare_runs, find_runs
+from eager_owl.hearing.voices import Run, describe_pairs, describe_run, find_runs, other_voices
 
 _SEED = 6_000_000
-Seen = tuple[dict[str, float], bool]
 
 
-def example(number: int) -> list[Seen]:
-    """How each run of one band differs from most of its line, and whether it is another voice's."""
+def shaded(score: Score, rng: np.random.Generator) -> Piece:
+    """A lead that plays each two bars at a level of their own: softer is not yet another voice."""
+    lead = sliding_lead(score, rng)
+    edges = [score.beat_at(bar * score.beats_per_bar) for bar in range(0, score.bars + 1, 2)]
+    for start, end in pairwise(edges):
+        share = float(rng.uniform(0.55, 1.1))
+        for stroke in lead.strokes:
+            if start <= stroke.onset < end:
+                stroke.velocity = int(np.clip(share * stroke.velocity, 20, 127))
+    return lead
+
+
+def recording(number: int) -> DenseBand:
+    """A dense band; two thirds of them answered."""
     rng = np.random.default_rng(_SEED + number)
     font, other = str(rng.choice(SOUNDFONTS)), str(rng.choice(SOUNDFONTS))
-    band = dense_band(_SEED + number, float(rng.uniform(-1, 8)), font, other, answered=number % 3 > 0)
+    level_db = float(rng.uniform(-1, 8))
+    return dense_band(_SEED + number, level_db, font, other, answered=number % 3 > 0, compose=shaded)
+
+
+def _heard(number: int) -> tuple[tuple[Run, ...], set[int], set[int]]:
+    """The runs of one band's line, and the numbers of the notes that are the lead's and another voice's."""
+    band = recording(number)
     sound = resample(band.sound, RATE_HZ, HEARD_HZ)
     heard = listen(mono(sound), HEARD_HZ, mix="band")
     notes, cents = detected(heard).notes, heard.reference_cents
-    places = note_places(sound, notes, cents) if rng.random() < 0.7 else None
-    runs = find_runs(notes, heard.spectra, cents, places)
+    places = note_places(sound, notes, cents) if number % 10 < 7 else None
     found = [(note.onset, note.pitch) for note in notes]
-    of_lead = set(pairs(band.lead, found).values())
-    of_other = set(pairs(band.answer, found).values()) if band.answer else set()
-    told: list[Seen] = []
-    for run, seen in zip(runs, compare_runs(runs), strict=True):
-        played = {note.id - 1 for note in run.notes}
-        lead, answer = len(of_lead & played), len(of_other & played)
-        if lead != answer:
-            told.append((seen, answer > lead))
-    return told
+    lead, other = (
+        {notes[j].id for j in pairs(piece, found).values()} if piece else set() for piece in (band.lead, band.answer)
+    )
+    return find_runs(notes, heard.spectra, cents, places), lead, other
+
+
+Rows = list[tuple[dict[str, float], bool]]
+
+
+def described(number: int) -> tuple[Rows, Rows]:
+    """Of any two runs of one band how they differ and whether one voice plays both; of each what it is like and
+
+    whether the lead plays most of it.
+    """
+    runs, lead, other = _heard(number)
+    counts = [(len(lead & ids), len(other & ids)) for ids in ({note.id for note in run.notes} for run in runs)]
+    known = [(run, a > b) for run, (a, b) in zip(runs, counts, strict=True) if a != b]
+    if not known:
+        return [], []
+    pairs_of = describe_pairs([run for run, _ in known])
+    alike = [
+        ({name: float(value[i, j]) for name, value in pairs_of.items()}, known[i][1] == known[j][1])
+        for i, j in combinations(range(len(known)), 2)
+    ]
+    return alike, [(describe_run(run), leads) for run, leads in known]
+
+
+def told(number: int) -> tuple[int, int, int, int]:
+    """How many notes of another voice were heard, how many were told, and the same of the lead's."""
+    runs, lead, other = _heard(number)
+    ids = {note.id for note in other_voices(runs)}
+    return len(other), len(other & ids), len(lead), len(lead & ids)
 
 
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--pieces", type=int, default=150)
+    parser.add_argument("--measure", action="store_true")
     options = parser.parse_args()
     with ProcessPoolExecutor(2) as pool:
-        told = [each for part in pool.map(example, range(options.pieces), chunksize=3) for each in part]
-    print(f"{np.mean([other for _, other in told]):.3f} of the runs are another voice's")
-    weights = fit([seen for seen, _ in told], [other for _, other in told])
-    path = Path(__file__).parents[1] / "src/eager_owl/hearing/voices.json"
-    path.write_text(json.dumps(weights, indent=1) + "\n", encoding="utf-8")
+        if options.measure:
+            numbers = range(options.pieces, options.pieces + options.pieces // 2)
+            for answered in (True, False):
+                some = [number for number in numbers if (number % 3 > 0) == answered]
+                counts = np.sum([*pool.map(told, some, chunksize=3)], axis=0)
+                print("another voice's notes {}, told {}; the lead's {}, told {}".format(*counts))
+            return
+        parts = [*pool.map(described, range(options.pieces), chunksize=3)]
+    weights = {}
+    for name, rows in zip(("alike", "leads"), map(chain.from_iterable, zip(*parts, strict=True)), strict=True):
+        seen, truth = zip(*rows, strict=True)
+        weights[name] = fit(seen, truth)
+    keep("voices", weights)
 
 
 if __name__ == "__main__":

@@ -1,17 +1,20 @@
 """Another voice told from the lead, kept apart from it, shown and taken; and the picture of the sound."""
 
 import unittest
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 
-from eager_owl.hearing.detect import detect_notes
+from eager_owl.hearing.detect import Listening, detect_notes, detected, listen
 from eager_owl.hearing.picture import picture_sound
+from eager_owl.hearing.ringing import describe_ringing
 from eager_owl.hearing.salience import COARSE_HOP_S, measure_spectra
 from eager_owl.hearing.stereo import note_places
-from eager_owl.hearing.voices import compare_runs, find_runs, other_voices, parted
+from eager_owl.hearing.stretches import lasting
+from eager_owl.hearing.voices import describe_pairs, find_runs, other_voices, parted, two_sides
 from eager_owl.session.hearing import Heard, parted_together
 from eager_owl.session.next_steps import next_steps
 from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
@@ -64,8 +67,9 @@ class Voices(unittest.TestCase):
     def test_runs_end_at_rests_and_what_is_usual_differs_little(self) -> None:
         runs = find_runs(self.notes, self.spectra, 0.0, None)
         self.assertEqual([run.notes for run in runs], [tuple(self.notes[3 * i : 3 * i + 3]) for i in range(6)])
-        timbre = [seen["timbre"] for seen in compare_runs(runs)]
-        self.assertLess(max(timbre[i] for i in (0, 2, 3, 5)), min(timbre[1], timbre[4]) / 3)
+        timbre = describe_pairs(runs)["timbre"]
+        self.assertLess(max(timbre[0, i] for i in (2, 3, 5)), min(timbre[0, 1], timbre[0, 4]) / 3)
+        self.assertLess(timbre[1, 4], timbre[0, 1] / 3)
 
     def test_a_phrase_that_is_all_another_voices_is_told_by_the_others(self) -> None:
         runs = find_runs(self.notes, self.spectra, 0.0, note_places(self.sound, self.notes, 0.0))
@@ -74,6 +78,27 @@ class Voices(unittest.TestCase):
         self.assertEqual([len(each.notes) for each in together.values()], [3, 0, 3, 3, 0, 3])
         self.assertEqual([len(each.others) for each in together.values()], [0, 3, 0, 0, 3, 0])
         self.assertEqual(parted_together({1: heard[1]}), {1: heard[1]})
+
+    def test_of_two_as_long_the_surer_leads_and_without_a_difference_none_is_parted(self) -> None:
+        runs = find_runs(self.notes, self.spectra, 0.0, note_places(self.sound, self.notes, 0.0))
+        middle, side = runs[0], runs[1]
+        sure, less = replace(middle, belief=0.99), replace(side, belief=0.8)
+        self.assertEqual(other_voices([less, sure, less, sure]), (*less.notes, *less.notes))
+        # As sure, as long, as near to the middle: nobody can say.
+        self.assertEqual(other_voices([middle, replace(side, place=0.0, belief=middle.belief)] * 3), ())
+        self.assertEqual(other_voices([middle] * 4), ())
+
+    def test_two_sides_hold_most_of_what_ties_say(self) -> None:
+        rng = np.random.default_rng(4)
+        sides = np.array([1, 1, -1, 1, -1, -1, 1])
+        ties = np.outer(sides, sides) * rng.uniform(0.2, 2.0, (7, 7))
+        ties = ties + ties.T
+        found = two_sides(ties)
+        self.assertEqual(abs(int(found @ sides)), 7)
+        # Even where a tie says otherwise, as long as the rest say more.
+        ties[0, 2] = ties[2, 0] = 2.0
+        self.assertEqual(abs(int(two_sides(ties) @ sides)), 7)
+        self.assertEqual(abs(int(two_sides(np.abs(ties)).sum())), 7)
 
     def test_one_voice_is_not_parted(self) -> None:
         alone = [note for i, note in enumerate(self.notes) if i not in (3, 4, 5, 12, 13, 14)]
@@ -133,18 +158,43 @@ class Taken(SessionCase):
 
 
 class LetRing(unittest.TestCase):
-    def heard(self, seconds: float) -> list[Note]:
+    def listening(self, seconds: float, pitches: Sequence[int] = (48, 55, 60, 64, 67, 72)) -> Listening:
         """A broken chord, a note each quarter second, each sounding for so long."""
         sound = np.zeros(round(3.0 * RATE), np.float32)
-        for i, pitch in enumerate((48, 55, 60, 64, 67, 72)):
+        for i, pitch in enumerate(pitches):
             first = round((0.3 + 0.25 * i) * RATE)
             part = tone(float(pitch), seconds, 1.5)
             sound[first : first + len(part)] += part[: len(sound) - first]
-        return list(detect_notes(sound, RATE, mix="solo").notes)
+        return listen(sound, RATE, mix="solo")
+
+    def named(self, seconds: float) -> int:
+        notes = detected(self.listening(seconds)).notes
+        return sum(note.technique("let_ring") is not None for note in notes)
+
+    def described(self, seconds: float, pitches: Sequence[int]) -> list[dict[str, float] | None]:
+        heard = self.listening(seconds, pitches)
+        notes = [Note(i + 1, 0.3 + 0.25 * i, 0.25, pitch) for i, pitch in enumerate(pitches)]
+        return describe_ringing(notes, heard.spectra, heard.found, heard.judged, 0.0)
 
     def test_strings_that_sound_on_are_let_ring_and_others_are_not(self) -> None:
-        self.assertGreaterEqual(sum(note.technique("let_ring") is not None for note in self.heard(1.6)), 3)
-        self.assertFalse([note for note in self.heard(0.24) if note.technique("let_ring")])
+        self.assertGreaterEqual(self.named(1.6), 4)
+        self.assertEqual(self.named(0.24), 0)
+
+    def test_a_string_that_sounds_on_is_heard_and_its_own_harmonics_hardly_fall(self) -> None:
+        pitches = (52, 59, 64)
+        on, stopped = (self.described(seconds, pitches)[0] for seconds in (1.6, 0.24))
+        assert on and stopped
+        self.assertGreater(on["sounds"], 0.5)
+        self.assertLess(stopped["sounds"], 0.2)
+        self.assertLess(on["fall"] + 1, stopped["fall"])
+
+    def test_the_last_note_and_one_that_is_struck_again_tell_nothing(self) -> None:
+        self.assertEqual([seen is None for seen in self.described(1.6, (60, 60, 67))], [True, False, True])
+
+    def test_a_stretch_lasts_and_carries_what_one_note_leaves_open(self) -> None:
+        shares = np.array([0.1, 0.9, 0.45, 0.8, 0.9, 0.1, 0.0, 0.9, 0.1, 0.1])
+        self.assertEqual(lasting(shares, 0.5), {2, 3, 4})
+        self.assertEqual(lasting(np.zeros(0), 0.5), set())
 
 
 class PalmMuted(unittest.TestCase):

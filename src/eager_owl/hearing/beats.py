@@ -7,11 +7,8 @@ bass and what is struck fall on the first beat, weighed as benchmarks/train_bars
 the beats the onsets fall.
 """
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
-from importlib.resources import files
 from itertools import pairwise
 
 import numpy as np
@@ -19,6 +16,7 @@ from numpy.typing import NDArray
 from scipy import fft
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d, uniform_filter1d
 
+from eager_owl.hearing.regressions import log_odds, weights_of
 from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, COARSE_HOP_S, Spectra
 from eager_owl.rhythm.grid import BeatGrid
 
@@ -241,17 +239,11 @@ def describe_bars(marks: dict[str, NDArray[np.float64]], per_bar: int, phase: in
     return seen
 
 
-@lru_cache
-def _bar_weights() -> dict[str, float]:
-    loaded: dict[str, float] = json.loads((files("eager_owl.hearing") / "bars.json").read_text(encoding="utf-8"))
-    return loaded
-
-
 def _bars(pulse: Pulse, beats: NDArray[np.intp]) -> tuple[int, int]:
     """(beats a bar, index of the first first beat)."""
-    marks, weights = mark_beats(pulse, beats), _bar_weights()
+    marks, weights = mark_beats(pulse, beats), weights_of("bars")["bar"]
     scores = {
-        (per_bar, phase): sum(weights.get(name, 0.0) * value for name, value in seen.items())
+        (per_bar, phase): log_odds(weights, seen)
         for per_bar in METERS
         for phase in range(per_bar)
         if (seen := describe_bars(marks, per_bar, phase))

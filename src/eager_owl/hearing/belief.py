@@ -5,10 +5,7 @@ begin. benchmarks/train_belief.py fits them into belief_alone.json and belief_ba
 about nine times in ten.
 """
 
-import json
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from importlib.resources import files
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +13,7 @@ from numpy.typing import NDArray
 from eager_owl.hearing.frames import HOP_S, Frames
 from eager_owl.hearing.judge import Judgement, Kind, mean_best
 from eager_owl.hearing.pitch_track import PitchTrack
+from eager_owl.hearing.regressions import probability, weights_of
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates
 from eager_owl.hearing.segment import RawNote
 from eager_owl.hearing.several import Beginning
@@ -201,16 +199,6 @@ def _of_judge(
     }
 
 
-@lru_cache
-def _weights(kind: Kind) -> dict[str, dict[str, float]]:
-    loaded: dict[str, dict[str, float]] = json.loads(
-        (files("eager_owl.hearing") / f"belief_{kind}.json").read_text(encoding="utf-8")
-    )
-    return loaded
-
-
 def belief(claim: Claim, kind: Kind) -> float:
     """Probability that a claim is a note, its pitch and onset right."""
-    weights = _weights(kind)[claim.witnesses]
-    score = weights["bias"] + sum(weights[name] * value for name, value in claim.features.items())
-    return float(1 / (1 + np.exp(-score)))
+    return probability(weights_of(f"belief_{kind}")[claim.witnesses], claim.features)

@@ -9,7 +9,6 @@ regressions tell (chords.json). Smoothed over the form by a Viterbi search (A. S
 and recognition using EM-trained hidden Markov models", ISMIR 2003).
 """
 
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
@@ -21,6 +20,7 @@ from numpy.typing import NDArray
 from scipy.special import log_softmax, softmax
 
 from eager_owl.audio.decode import Recording, mono
+from eager_owl.hearing.regressions import log_odds, weights_of
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.theory.chord import Chord, parse_chord
 from eager_owl.theory.harmony import function_of
@@ -99,7 +99,7 @@ def suggest_chords(
         wholes[bar] = whole
         halves = [part(bar, 0, beats / 2), part(bar, beats / 2, beats)] if beats % 2 == 0 else []
         told = [half for half in halves if half is not None]
-        if len(told) == 2 and _log_odds("split", of_halves(whole.profile, told[0].profile, told[1].profile)) > 0:
+        if len(told) == 2 and _told("split", of_halves(whole.profile, told[0].profile, told[1].profile)) > 0:
             parts += told
         else:
             parts.append(whole)
@@ -160,22 +160,13 @@ def basses_of(chord: Chord) -> list[int]:
 
 def _over_bass(chord: Chord, profile: NDArray[np.float64], names: Names) -> str:
     """The chord's symbol, with its bass where that is another tone."""
-    odds = {bass: _log_odds("bass", of_bass(profile, chord.root, bass)) for bass in basses_of(chord)}
+    odds = {bass: _told("bass", of_bass(profile, chord.root, bass)) for bass in basses_of(chord)}
     likeliest = max(odds, key=lambda bass: odds[bass])
     return f"{chord.symbol}/{names[likeliest]}" if odds[likeliest] > 0 else chord.symbol
 
 
-def _log_odds(name: str, seen: dict[str, float]) -> float:
-    weights = _fitted()[name]
-    return weights["bias"] + sum(weights[key] * value for key, value in seen.items())
-
-
-@cache
-def _fitted() -> dict[str, dict[str, float]]:
-    loaded: dict[str, dict[str, float]] = json.loads(
-        (files("eager_owl.hearing") / "chords.json").read_text(encoding="utf-8")
-    )
-    return loaded
+def _told(name: str, seen: dict[str, float]) -> float:
+    return log_odds(weights_of("chords")[name], seen)
 
 
 def _belongs(chord: Chord, key: Key) -> bool:

@@ -316,7 +316,7 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
     notes += [_muted_note(frame, notes, heard.frames) for frame in muted]
     notes.sort(key=lambda note: note.onset)
     if heard.kind == "alone":
-        for index in ringing(notes, heard.found, heard.judged, heard.reference_cents):
+        for index in ringing(notes, heard.spectra, heard.found, heard.judged, heard.reference_cents):
             notes[index] = replace(notes[index], techniques=(*notes[index].techniques, Technique("let_ring")))
         notes = _with_palm(notes, heard)
     return tuple(replace(note, id=index) for index, note in enumerate(notes, 1))

@@ -6,10 +6,7 @@ a guitar alone gives notes of little belief, a bass's among them, and through a 
 doubtful. Both are weighed as logistic regressions (mix.json), as benchmarks/train_mix.py fits them.
 """
 
-import json
 from collections.abc import Sequence
-from functools import lru_cache
-from importlib.resources import files
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -17,6 +14,7 @@ from numpy.typing import NDArray
 
 from eager_owl.hearing.belief import BELIEVED
 from eager_owl.hearing.judge import Judgement
+from eager_owl.hearing.regressions import log_odds, weights_of
 from eager_owl.hearing.salience import AXIS_LOW_MIDI, BINS_PER_SEMITONE, LOWEST_MIDI, RANGE_DB, Candidates, Spectra
 
 Mix = Literal["solo", "band"]
@@ -38,19 +36,6 @@ class Claimed(NamedTuple):
     belief: float
     midi: float
     onset_s: float
-
-
-@lru_cache
-def _weights() -> dict[str, dict[str, float]]:
-    loaded: dict[str, dict[str, float]] = json.loads(
-        (files("eager_owl.hearing") / "mix.json").read_text(encoding="utf-8")
-    )
-    return loaded
-
-
-def _weighed(name: str, seen: dict[str, float]) -> float:
-    weights = _weights()[name]
-    return weights["bias"] + sum(weights[key] * value for key, value in seen.items())
 
 
 def sound_of_mix(spectra: Spectra, found: Candidates, judged: Judgement) -> dict[str, float]:
@@ -100,7 +85,7 @@ def _rises(spectra: Spectra, of_axis: tuple[int, int]) -> NDArray[np.float32]:
 
 def mix_score(spectra: Spectra, found: Candidates, judged: Judgement) -> float:
     """How much it sounds like a band, in log-odds; `judged` as of a guitar alone."""
-    return _weighed("sound", sound_of_mix(spectra, found, judged))
+    return log_odds(weights_of("mix")["sound"], sound_of_mix(spectra, found, judged))
 
 
 def compared(score: float, alone: Sequence[Claimed], band: Sequence[Claimed], lead: float) -> dict[str, float]:
@@ -131,4 +116,4 @@ def _doubt(claims: Sequence[Claimed]) -> float:
 
 def is_band(score: float, alone: Sequence[Claimed], band: Sequence[Claimed], lead: float) -> bool:
     """Whether what is heard through a band is to be taken, and not what is heard of a guitar alone; as compared."""
-    return _weighed("believed", compared(score, alone, band, lead)) > 0
+    return log_odds(weights_of("mix")["believed"], compared(score, alone, band, lead)) > 0

@@ -3,14 +3,12 @@
 A logistic regression, fitted by benchmarks/train_palm.py into palm.json; a way of playing a stretch, not a note.
 """
 
-import json
 from collections.abc import Sequence
-from functools import lru_cache
-from importlib.resources import files
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.hearing.regressions import probability, weights_of
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
     COARSE_HOP_S,
@@ -20,6 +18,7 @@ from eager_owl.hearing.salience import (
     Spectra,
     harmonic_shift,
 )  # fmt: skip
+from eager_owl.hearing.stretches import lasting
 from eager_owl.solo.document import TOGETHER_S, Note
 
 # In seconds of a note: as struck, settled, and later.
@@ -28,20 +27,14 @@ _STRUCK_S, _SETTLED_S, _LATER_S = (0.01, 0.05), (0.09, 0.13), (0.2, 0.26)
 _NEAR_HARMONICS = np.array([[harmonic_shift(h) + beside for beside in (-1, 0, 1)] for h in range(1, 9)])
 _STOPPED_S, _AT_ONCE = 0.4, 5  # seconds in which it may be stopped, frames in which that is done
 _LEAST_S, _LAST_S = 0.08, 0.03  # shorter notes are not described; the last part of one that ends early
-# So many neighbours are weighed together, and muting lasts so many notes.
-_NEIGHBOURS, _RUN, _LIKELY = 3, 3, 0.6
+_LIKELY = 0.6
 _STOPPED = 3.5  # tens of dB at once: quicker than any string dies under a palm
 
 
 def palm_muted(notes: Sequence[Note], spectra: Spectra, reference_cents: float) -> set[int]:
     """The indices of notes, ascending by onset, that are palm-muted: of runs of three such and more."""
     shares = np.array([_share(each) for each in describe_damping(notes, spectra, reference_cents)])
-    if not len(shares):
-        return set()
-    around = np.lib.stride_tricks.sliding_window_view(np.pad(shares, _NEIGHBOURS // 2, mode="reflect"), _NEIGHBOURS)
-    likely = np.flatnonzero(around.mean(axis=1) > _LIKELY)
-    runs = np.split(likely, np.flatnonzero(np.diff(likely) > 1) + 1)
-    return {int(index) for run in runs if len(run) >= _RUN for index in run}
+    return lasting(shares, _LIKELY)
 
 
 def _share(seen: dict[str, float] | None) -> float:
@@ -50,14 +43,7 @@ def _share(seen: dict[str, float] | None) -> float:
         return 0.5
     if seen["steepest"] > _STOPPED:  # by a hand that lets it sound until then
         return 0.0
-    weights = _weights()
-    return float(1 / (1 + np.exp(-weights["bias"] - sum(weights[name] * value for name, value in seen.items()))))
-
-
-@lru_cache
-def _weights() -> dict[str, float]:
-    loaded: dict[str, float] = json.loads((files("eager_owl.hearing") / "palm.json").read_text(encoding="utf-8"))
-    return loaded
+    return probability(weights_of("palm")["muted"], seen)
 
 
 def describe_damping(

@@ -1,19 +1,20 @@
 """Which notes of a band's line are another voice's: a horn or a second guitar that answers the lead.
 
 The line is taken apart at its rests. Of each run the timbre is measured (the levels at its harmonics against each
-other), how it dies away, how surely it is judged to be a lead, and in two channels its place. What differs from most
-of the line is another voice; how much each difference tells, benchmarks/train_voices.py fits (voices.json).
+other), how surely it is judged to be a lead, and in two channels its place. Of any two runs these say how likely one
+voice plays both; the runs are then put on two sides so that most of that holds, by the leading eigenvector of what
+the pairs say and single changes from there (M. Newman, "Finding community structure in networks using the
+eigenvectors of matrices", Phys. Rev. E 74, 2006). The side that is surer, nearer to the middle and longer leads. What
+each difference tells, benchmarks/train_voices.py fits (voices.json).
 """
 
-import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from importlib.resources import files
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_owl.hearing.regressions import log_odds, weights_of
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
     COARSE_HOP_S,
@@ -28,8 +29,11 @@ from eager_owl.solo.document import Note
 _REST_S = 0.2  # a run ends where nothing of the line begins or sounds for so long
 _HARMONICS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0)
 _SETTLED_S = 0.04  # after its onset a note's timbre is its own
-_LEAST_NOTES, _LEAST_SHARE = 2, 0.5  # notes of another voice's run; the lead has at least so much of the time
-_SURE = 0.8  # what is less surely another voice stays the lead's
+_FULL_NOTES = 8  # a run of so many says all that it can; of fewer what it says counts by their share
+_FARTHEST_PLACE, _FARTHEST_LEVEL = 0.6, 2.0  # more says no more; tens of dB
+# Log odds that there are two sides at all, and which of them leads, under which nothing is parted.
+_TWO_SIDES, _LEADS = 2.0, 0.5
+_LEAST_GAIN = 1e-9
 
 
 @dataclass(frozen=True)
@@ -39,7 +43,6 @@ class Run:
     notes: tuple[Note, ...]
     seconds: float
     timbre: NDArray[np.float64]
-    decay: float
     belief: float
     place: float
 
@@ -57,23 +60,20 @@ def find_runs(
     for group in groups:
         seconds = np.array([notes[i].duration for i in group])
         weights = seconds / seconds.sum()
-        sounds = [_sound_of(notes[i], spectra, cents) for i in group]
-        timbre = sum(w * timbre for w, (timbre, _) in zip(weights, sounds, strict=True))
-        decay = float(sum(w * decay for w, (_, decay) in zip(weights, sounds, strict=True)))
+        timbre = weights @ np.array([_timbre_of(notes[i], spectra, cents) for i in group])
         belief = float(weights @ np.array([notes[i].confidence for i in group]))
         place = float(weights @ places[group]) if places is not None else 0.0
-        played = tuple(notes[i] for i in group)
-        runs.append(Run(played, float(seconds.sum()), np.asarray(timbre), decay, belief, place))
+        runs.append(Run(tuple(notes[i] for i in group), float(seconds.sum()), np.asarray(timbre), belief, place))
     return tuple(runs)
 
 
-def _sound_of(note: Note, spectra: Spectra, cents: float) -> tuple[NDArray[np.float64], float]:
-    """Levels at the harmonics against their mean, in tens of dB, and how far they fall in a second."""
+def _timbre_of(note: Note, spectra: Spectra, cents: float) -> NDArray[np.float64]:
+    """Levels at the harmonics against their mean, in tens of dB."""
     first = round((note.onset + _SETTLED_S) / COARSE_HOP_S)
     rows = np.arange(first, max(first + 2, round(note.end / COARSE_HOP_S)))
     rows = rows[rows < len(spectra)]
     if not len(rows):
-        return np.zeros(len(_HARMONICS)), 0.0
+        return np.zeros(len(_HARMONICS))
     inside = np.minimum(((rows * COARSE_HOP_S - note.onset) / 0.01).astype(np.intp), len(note.contour_cents) - 1)
     off = np.array(note.contour_cents)[np.maximum(inside, 0)] / 100 if note.contour_cents else np.zeros(len(rows))
     midi = note.pitch + cents / 100 + off
@@ -81,59 +81,64 @@ def _sound_of(note: Note, spectra: Spectra, cents: float) -> tuple[NDArray[np.fl
     at = bins[:, None] + [harmonic_shift(h) for h in _HARMONICS]
     levels = spectra.sharp[rows[:, None], np.clip(at, 0, spectra.sharp.shape[1] - 1)] * RANGE_DB / 10
     timbre = levels.mean(axis=0)
-    half = max(1, len(rows) // 2)
-    fell = float(levels[:half].mean() - levels[half:].mean()) if len(rows) > 1 else 0.0
-    return np.asarray(timbre - timbre.mean(), dtype=np.float64), fell / max(half * COARSE_HOP_S, 0.05)
+    return np.asarray(timbre - timbre.mean(), dtype=np.float64)
 
 
-def compare_runs(runs: Sequence[Run]) -> list[dict[str, float]]:
-    """How each run differs from most of the line, by name."""
-    order_by = np.array([run.seconds for run in runs])
-
-    def middle(values: NDArray[np.float64]) -> float:
-        order = np.argsort(values)
-        return float(values[order][np.searchsorted(np.cumsum(order_by[order]), order_by.sum() / 2)])
-
-    timbres = np.array([run.timbre for run in runs])
-    usual = np.array([middle(column) for column in timbres.T])
-    far = np.sqrt(((timbres - usual) ** 2).mean(axis=1))
-    spread = middle(far) + 0.1
-    decay, place, belief = (
-        middle(np.array([getattr(run, name) for run in runs])) for name in ("decay", "place", "belief")
-    )
-    return [
-        {
-            "timbre": float(distance),
-            "timbre against the usual": float(np.log((distance + 0.1) / spread)),
-            "decay": min(abs(run.decay - decay), 3.0),
-            "place": min(abs(run.place - place), 0.6),
-            "less believed": belief - run.belief,
-            "notes": min(len(run.notes), 8) / 8,
-            "share": float(run.seconds / order_by.sum()),
-        }
-        for run, distance in zip(runs, far, strict=True)
-    ]
+def describe_pairs(runs: Sequence[Run]) -> dict[str, NDArray[np.float64]]:
+    """How any two runs differ, by name, each of shape (len(runs), len(runs))."""
+    places, timbres = np.array([run.place for run in runs]), np.array([run.timbre for run in runs])
+    apart = np.abs(timbres[:, None] - timbres)
+    each = np.minimum(apart, _FARTHEST_LEVEL)
+    return {
+        "place": np.minimum(np.abs(places[:, None] - places), _FARTHEST_PLACE),
+        "timbre": np.sqrt((apart**2).mean(axis=2)),
+        **{f"harmonic {int(harmonic)}": each[:, :, index] for index, harmonic in enumerate(_HARMONICS)},
+    }
 
 
-@lru_cache
-def _weights() -> dict[str, float]:
-    loaded: dict[str, float] = json.loads((files("eager_owl.hearing") / "voices.json").read_text(encoding="utf-8"))
-    return loaded
+def describe_run(run: Run) -> dict[str, float]:
+    """What says of one run whether the lead plays it."""
+    return {"belief": run.belief, "off the middle": abs(run.place)}
 
 
 def other_voices(runs: Sequence[Run]) -> tuple[Note, ...]:
-    """The notes that are another voice's; none where nobody can say which of two leads."""
+    """The notes that are another voice's; none where there is one voice, or nobody can say which of two leads."""
     if len(runs) < 2:
         return ()
-    weights = _weights()
-    others = []
-    for run, seen in zip(runs, compare_runs(runs), strict=True):
-        score = weights["bias"] + sum(weights[name] * value for name, value in seen.items())
-        if 1 / (1 + np.exp(-score)) > _SURE and len(run.notes) >= _LEAST_NOTES:
-            others.append(run)
-    if sum(run.seconds for run in others) > (1 - _LEAST_SHARE) * sum(run.seconds for run in runs):
+    counts = np.array([len(run.notes) for run in runs])
+    says = np.minimum(counts, _FULL_NOTES) / _FULL_NOTES
+    weights, differ = weights_of("voices")["alike"], describe_pairs(runs)
+    alike = weights["bias"] + sum(weights[name] * value for name, value in differ.items())
+    ties = np.outer(says, says) * alike
+    np.fill_diagonal(ties, 0.0)
+    sides = two_sides(ties)
+    if (sides @ ties @ sides - ties.sum()) / 2 < _TWO_SIDES:
         return ()
-    return tuple(note for run in others for note in run.notes)
+    leads = np.array([log_odds(weights_of("voices")["leads"], describe_run(run)) for run in runs])
+    first, other = (
+        float(np.average(leads[on], weights=says[on]) + np.log(counts[on].sum())) for on in (sides > 0, sides < 0)
+    )
+    if abs(first - other) < _LEADS:
+        return ()
+    apart = -1 if first > other else 1
+    return tuple(note for run, side in zip(runs, sides, strict=True) if side == apart for note in run.notes)
+
+
+def two_sides(ties: NDArray[np.float64]) -> NDArray[np.int_]:
+    """Of each the side, 1 or -1, so that ties within sides less those across come to much; `ties` is symmetric."""
+    starts = [np.ones(len(ties), np.int_)]
+    starts += [np.where(vector < 0, -1, 1) for vector in np.linalg.eigh(ties)[1].T[[0, -1]]]
+    best = max((_settled(sides, ties) for sides in starts), key=lambda sides: float(sides @ ties @ sides))
+    return np.asarray(best)
+
+
+def _settled(sides: NDArray[np.int_], ties: NDArray[np.float64]) -> NDArray[np.int_]:
+    """With each one changed that gains by it, until none does."""
+    gains = -sides * (ties @ sides)
+    while gains.max() > _LEAST_GAIN:
+        sides[gains.argmax()] *= -1
+        gains = -sides * (ties @ sides)
+    return sides
 
 
 def parted(notes: Iterable[Note], others: Sequence[Note]) -> tuple[tuple[Note, ...], tuple[Note, ...]]:
