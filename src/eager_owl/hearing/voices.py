@@ -38,10 +38,11 @@ _LEAST_GAIN = 1e-9
 
 @dataclass(frozen=True)
 class Run:
-    """Notes between rests, and what they sound like."""
+    """Notes between rests; the levels at their harmonics against each other, tens of dB, shape (8,); how far they are
+    believed; and their balance, -1 to 1, 0 where there is one channel.
+    """
 
     notes: tuple[Note, ...]
-    seconds: float
     timbre: NDArray[np.float64]
     belief: float
     place: float
@@ -63,7 +64,7 @@ def find_runs(
         timbre = weights @ np.array([_timbre_of(notes[i], spectra, cents) for i in group])
         belief = float(weights @ np.array([notes[i].confidence for i in group]))
         place = float(weights @ places[group]) if places is not None else 0.0
-        runs.append(Run(tuple(notes[i] for i in group), float(seconds.sum()), np.asarray(timbre), belief, place))
+        runs.append(Run(tuple(notes[i] for i in group), np.asarray(timbre), belief, place))
     return tuple(runs)
 
 
