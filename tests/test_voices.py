@@ -18,7 +18,7 @@ from eager_owl.hearing.voices import describe_pairs, find_runs, other_voices, pa
 from eager_owl.session.hearing import Heard, parted_together
 from eager_owl.session.next_steps import next_steps
 from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
-from eager_owl.solo.edits import EditError, lay_detection, take_others
+from eager_owl.solo.edits import EditError, lay_detection, swap_voices, take_others
 from eager_owl.solo.gate import GateError, check_solo
 from eager_owl.solo.phrase_edits import merge_with_next, split_phrase
 from tests.sessions import SessionCase
@@ -122,6 +122,15 @@ class KeptApart(unittest.TestCase):
         again = lay_detection(taken, 0, [], [line(60, 62)[1]])
         self.assertEqual((len(again.notes), again.phrases[0].others), (1, ()))
 
+    def test_it_may_lead(self) -> None:
+        swapped = swap_voices(self.solo())
+        self.assertEqual([note.pitch for note in swapped.notes], [62])
+        self.assertEqual([note.pitch for note in swapped.phrases[0].others], [60, 64])
+        back = swap_voices(check_solo(swapped))
+        self.assertEqual([note.pitch for note in back.notes], [60, 64])
+        self.assertEqual([note.pitch for note in back.phrases[0].others], [62])
+        self.assertRaises(EditError, swap_voices, Solo(phrases=(Phrase(0.0, 2.0, "One"),)))
+
     def test_it_goes_with_its_phrase(self) -> None:
         cut = split_phrase(self.solo(), 0, 0.2)
         self.assertEqual([len(phrase.others) for phrase in cut.phrases], [0, 1])
@@ -148,6 +157,23 @@ class Taken(SessionCase):
         (taken,) = self.opened.selected
         self.assertEqual(taken.pitch, 65)
         self.assertIsNotNone(taken.string)
+
+    def test_where_it_leads_by_key_the_notes_change_places(self) -> None:
+        self.demo()
+        self.press("Alt+Shift+V")
+        self.assertIn("no other voice", self.notice)
+        index = self.opened.view.phrase or 0
+        phrase = self.opened.solo.phrases[index]
+        before = self.opened.solo.notes_in(phrase)
+        other = Note(900, phrase.start + 0.1, 0.3, 65)
+        self.opened.do("test", lambda solo: change_phrase(solo, index, others=(other,)))
+        self.press("Alt+Shift+V")
+        self.opened.settle()
+        (leading,) = self.opened.solo.notes_in(phrase)
+        self.assertEqual(leading.pitch, 65)
+        self.assertIsNotNone(leading.string)
+        self.assertEqual(self.opened.solo.phrases[index].others, before)
+        self.assertNotIn("hear", dict(next_steps(self.opened)))
 
     def test_notes_under_the_lowest_string_ask_for_the_tuning(self) -> None:
         self.demo()

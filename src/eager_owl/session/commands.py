@@ -173,6 +173,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("note_end_earlier", ("Alt+Shift+Left",), "note ends 10 ms earlier", "Hear", "notes", _timing(0, -N)),
     Command("note_end_later", ("Alt+Shift+Right",), "note ends 10 ms later", "Hear", "notes", _timing(0, N)),
     Command("take_others", ("Alt+V",), "take the notes of another voice too", "Hear", "phrase", do.take_others),
+    Command("swap_voices", ("Alt+Shift+V",), "the other voice leads", "Hear", "solo", do.swap_voices),
     Command("add_note", ("A",), "add a note at the cursor", "Hear", "solo", do.add_note),
     Command("write", ("Ctrl+K",), "write notes by hand: digits are frets", "Hear", "solo", lambda s: s.writing.toggle()),
     Command("delete_notes", ("Del", "Backspace"), "throw the note out", "Hear", "notes", on_notes("throw out", edits.delete_notes)),

@@ -213,6 +213,13 @@ def take_others(session: Session) -> None:
             opened.select(list(ids))
 
 
+def swap_voices(session: Session) -> None:
+    """Let the other voice lead, in all phrases."""
+    opened = session.solo
+    first, count = opened.solo.next_id, sum(len(phrase.others) for phrase in opened.solo.phrases)
+    opened.do("the other voice leads", edits.swap_voices, range(first, first + count))
+
+
 def carry_to_repeats(session: Session) -> None:
     """The selected note's pitch and techniques, wherever its figure comes back."""
     note_id = session.solo.selected[0].id

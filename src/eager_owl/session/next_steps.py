@@ -39,7 +39,7 @@ def next_steps(opened: OpenSolo) -> list[tuple[str, str]]:
     if not solo.key_text.strip():
         steps.append(("show_facts", "say the key") if not solo.chart_text.strip() else ("show_chart", "take the key"))
     waiting = unheard(solo)
-    if sound is not None and opened.phrase is not None and not opened.notes:
+    if sound is not None and opened.phrase is not None and not opened.notes and not opened.phrase.others:
         steps.append(("hear", "hear this phrase"))
     elif sound is not None and opened.phrase is None and waiting:
         steps.append(("hear", f"hear {plural(len(waiting), 'phrase')}"))

@@ -403,8 +403,28 @@ def take_others(solo: Solo, index: int) -> Solo:
     phrase = solo.phrases[index]
     if not phrase.others:
         raise EditError("no other voice was heard in this phrase")
-    taken = [replace(other, id=solo.next_id + i).pinned("timing") for i, other in enumerate(phrase.others)]
-    return change_phrase(with_notes(solo, (*solo.notes, *taken)), index, others=())
+    return change_phrase(with_notes(solo, (*solo.notes, *_taken(phrase.others, solo))), index, others=())
+
+
+def swap_voices(solo: Solo) -> Solo:
+    """Let the other voice lead: in each phrase its notes and those of the solo change places.
+
+    Raises EditError where no phrase has another voice.
+    """
+    if not any(phrase.others for phrase in solo.phrases):
+        raise EditError("no other voice was heard")
+    led = {index: solo.notes_in(phrase) for index, phrase in enumerate(solo.phrases)}
+    gone = {note.id for notes in led.values() for note in notes}
+    taken = _taken([other for phrase in solo.phrases for other in phrase.others], solo)
+    solo = with_notes(solo, (*(note for note in solo.notes if note.id not in gone), *taken))
+    for index, notes in led.items():
+        solo = change_phrase(solo, index, others=notes)
+    return solo
+
+
+def _taken(others: Sequence[Note], solo: Solo) -> list[Note]:
+    """Another voice's notes as notes of the solo, which hearing again leaves where they are."""
+    return [replace(other, id=solo.next_id + i).pinned("timing") for i, other in enumerate(others)]
 
 
 def _struck_together(note: Note, other: Note) -> bool:

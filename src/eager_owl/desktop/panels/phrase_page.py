@@ -94,13 +94,19 @@ class PhrasePage:
             self.page.choice(f"note {self._order[note.id]}", look, words, percent(sureness(note)))
 
     def _others(self) -> None:
-        """What another voice played in the phrase, and how to take it."""
-        phrase = self.opened.phrase
-        if phrase is not None and phrase.others:
-            self.page.heading("Another voice")
-            pitches = [other.pitch for other in phrase.others]
-            self.page.row("notes", f"{len(pitches)}, {self._pitch(min(pitches))} to {self._pitch(max(pitches))}")
+        """What another voice played in the phrase or in all of them, and how to take it or let it lead."""
+        phrase, within = self.opened.phrase, [each for each in self.opened.solo.phrases if each.others]
+        if phrase is not None:
+            within = [phrase] if phrase.others else []
+        if not within:
+            return
+        self.page.heading("Another voice")
+        pitches = [other.pitch for each in within for other in each.others]
+        where = "" if phrase is not None else f" in {plural(len(within), 'phrase')}"
+        self.page.row("notes", f"{len(pitches)}{where}, {self._pitch(min(pitches))} to {self._pitch(max(pitches))}")
+        if phrase is not None:
             self.page.button("Take them too   Alt V", lambda: editing.take_others(self.session))
+        self.page.button("It leads   Alt Shift V", lambda: editing.swap_voices(self.session))
 
     def _doubt_words(self, note: Note) -> str:
         """A note and what else it could be, or how else it may have been played."""

@@ -281,7 +281,12 @@ class DeskPainter:
                 painter.drawLine(QPointF(ends[0] - 4, y - 7.5), QPointF(ends[1] + 4, y - 7.5))
 
     def _paint_invitation(self, painter: QPainter) -> None:
+        """What a phrase without notes asks for; where another voice's are shown, under them."""
         box = QRectF(MARGIN_LEFT, self.layout.first_string, self.layout.width - MARGIN_LEFT, self.layout.spacing * 5)
+        title, words = "Nothing written here yet", "Space loops it slowly.  H hears it and writes its notes."
+        if self.opened.phrase is not None and self.opened.phrase.others:
+            box.moveTop(self.layout.picks)
+            title, words = "Another voice plays here", "Alt V takes its notes.  Alt Shift V lets it lead."
         card = QRectF(0, 0, 430, 76)
         card.moveCenter(box.center())
         painter.setPen(QPen(color(self.theme.string), 1))
@@ -289,7 +294,6 @@ class DeskPainter:
         painter.drawRoundedRect(card, 8, 8)
         painter.setPen(color(self.theme.ink))
         painter.setFont(head_font())
-        painter.drawText(card.adjusted(0, 12, 0, -36), Qt.AlignmentFlag.AlignCenter, "Nothing written here yet")
+        painter.drawText(card.adjusted(0, 12, 0, -36), Qt.AlignmentFlag.AlignCenter, title)
         painter.setFont(text_font())
-        words = "Space loops it slowly.  H hears it and writes its notes."
         painter.drawText(card.adjusted(0, 36, 0, -8), Qt.AlignmentFlag.AlignCenter, words)

@@ -44,7 +44,8 @@ class RailStrip(QWidget):
         self.setMinimumWidth(int(self._tiles()[-1][1].right()) + 1 if self._open else 100)
         if self._open:
             phrase = self._open.phrase
-            self.setAccessibleDescription(f"{phrase.name}: {phrase.stage}" if phrase else "the whole recording")
+            words = f"{phrase.name}: {self._stage_words(phrase)}" if phrase else "the whole recording"
+            self.setAccessibleDescription(words)
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -118,11 +119,11 @@ class RailStrip(QWidget):
             return
         self._paint_contour(painter, tile.adjusted(10, 28, -10, -30), phrase)
         painter.setFont(text_font(themes.SMALL))
-        words = phrase.stage
+        words = self._stage_words(phrase)
         width = painter.fontMetrics().horizontalAdvance(words)
         painter.setPen(color(worn().ink if here else worn().quiet))
         painter.drawText(QPointF(tile.right() - 10 - width, tile.bottom() - 9), words)
-        reached = STAGES.index(phrase.stage)
+        reached = STAGES.index(phrase.stage) if words == phrase.stage else 0
         for step in range(len(STAGES) - 1):
             box = QRectF(tile.left() + 10 + step * 10, tile.bottom() - 16, 7, 7)
             if box.right() > tile.right() - 14 - width:
@@ -130,6 +131,11 @@ class RailStrip(QWidget):
             painter.setPen(QPen(color(worn().pinned), 1))
             painter.setBrush(color(worn().pinned) if step < reached else Qt.BrushStyle.NoBrush)
             painter.drawRect(box)
+
+    def _stage_words(self, phrase: Phrase) -> str:
+        """How far a phrase has come; where all that was heard is another voice's, there is nothing to work on."""
+        assert self._open is not None
+        return "another voice" if phrase.others and not self._open.solo.notes_in(phrase) else phrase.stage
 
     def _paint_contour(self, painter: QPainter, box: QRectF, phrase: Phrase) -> None:
         assert self._open is not None
