@@ -1,6 +1,6 @@
 """Fit what tells where bars begin (eager_owl.hearing.beats) and write it into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_bars [--pieces N]
+    ./run-benchmarks train_bars [--pieces N]
 
 Of the meters and phases tried, the likeliest is to be the true one: a softmax over them, on bands of other seeds than
 the benchmark's, of the soundfonts of benchmarks/training.py, with beats as the program finds them.

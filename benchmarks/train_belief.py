@@ -1,6 +1,6 @@
 """Fit the beliefs in claimed notes (eager_owl.hearing.belief) and write their weights into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_belief alone|band [--pieces N]
+    ./run-benchmarks train_belief alone|band [--pieces N]
 
 Logistic regression with a small penalty on the weights, on the recordings of benchmarks/training.py, of other seeds
 than the judges'.

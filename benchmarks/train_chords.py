@@ -6,7 +6,7 @@ recordings are, and the changes below; `./run-benchmarks chords --held-out` meas
 Writes `chords.npz`; and `chords.json`, the logistic regressions that tell two chords in a bar, and a chord over
 another bass.
 
-PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_chords [mixes]
+./run-benchmarks train_chords [mixes]
 """
 
 import sys

@@ -1,6 +1,6 @@
 """Train the judge of candidate pitches (eager_owl.hearing.judge) and write its weights into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_judge alone|band [--pieces N] [--seed S]
+    ./run-benchmarks train_judge alone|band [--pieces N] [--seed S]
 
 On the recordings of benchmarks/training.py. The network learns by the cross entropy of what sounds, what begins and
 what is struck (D. Kingma and J. Ba, "Adam", ICLR 2015).

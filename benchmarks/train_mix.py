@@ -1,6 +1,6 @@
 """Fit what tells a guitar alone from a band (eager_owl.hearing.mix) and write it into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_mix
+    ./run-benchmarks train_mix
 
 Guitars: those of benchmarks/training.py, riffs among them, those nearer to records, harder idioms above all, and
 plain ones. Bands: the training's, dense ones whole and sparse ones cut to a phrase, those nearer to records, and

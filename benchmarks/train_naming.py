@@ -1,6 +1,6 @@
 """Train the beliefs in bends and vibratos (eager_owl.hearing.naming) and write their weights into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_naming alone|band [--pieces N]
+    ./run-benchmarks train_naming alone|band [--pieces N]
 
 On what is measured in the recordings of benchmarks/training.py, of other seeds than the judges'.
 """

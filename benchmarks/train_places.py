@@ -4,7 +4,7 @@ J. Lafferty, A. McCallum and F. Pereira, "Conditional random fields", ICML 2001.
 the exponential of its cost; what is raised is that of the composed places, whichever fingers and positions take
 them. Steps by Adam (D. Kingma and J. Ba, 2015). Prints the rows to be put, rounded, into `neck/costs.py`.
 
-PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_places [phrases] [rounds]
+./run-benchmarks train_places [phrases] [rounds]
 """
 
 import sys

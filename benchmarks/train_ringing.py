@@ -1,6 +1,6 @@
 """Fit what tells strings let ring (eager_owl.hearing.ringing) and write it into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_ringing [--pieces N] [--measure]
+    ./run-benchmarks train_ringing [--pieces N] [--measure]
 
 A logistic regression with a small penalty, on broken chords that ring between picked lines, and on guitars of all
 idioms. `--measure` tells instead how often the name is right, on other seeds and on instruments that were never heard

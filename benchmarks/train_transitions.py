@@ -1,6 +1,6 @@
 """Train the judges of transitions (eager_owl.hearing.transitions) and write their weights into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_transitions alone|band [--pieces N] [--seed S]
+    ./run-benchmarks train_transitions alone|band [--pieces N] [--seed S]
 
 The recordings of benchmarks/training.py are cut into notes as the program cuts them, but each junction is decided by
 the truth, which the networks then learn to tell from what is measured there.

@@ -1,6 +1,6 @@
 """Fit what tells another voice from the lead (eager_owl.hearing.voices) and write it into the package.
 
-    PYTHONPATH=src:. .venv/bin/python -m benchmarks.train_voices [--pieces N] [--measure]
+    ./run-benchmarks train_voices [--pieces N] [--measure]
 
 Dense bands of other seeds than the benchmark's, of the soundfonts of benchmarks/training.py, two thirds of them with
 another voice that answers the lead. Each run that was heard is the lead's or the other's by most of its notes.

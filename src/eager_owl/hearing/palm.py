@@ -1,6 +1,6 @@
 """Palm muting: a palm on the bridge lets notes die within tenths of a second, their upper partials first.
 
-A logistic regression, fitted by benchmarks/train_palm.py into palm.json; a way of playing a stretch, not a note.
+Small networks tell it (eager_owl.hearing.networks, benchmarks/train_palm.py): a way of playing a stretch, no note.
 """
 
 from collections.abc import Sequence
@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.hearing.regressions import probability, weights_of
+from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.salience import (
     BINS_PER_SEMITONE,
     COARSE_HOP_S,
@@ -27,29 +27,24 @@ _STRUCK_S, _SETTLED_S, _LATER_S = (0.01, 0.05), (0.09, 0.13), (0.2, 0.26)
 _NEAR_HARMONICS = np.array([[harmonic_shift(h) + beside for beside in (-1, 0, 1)] for h in range(1, 9)])
 _STOPPED_S, _AT_ONCE = 0.4, 5  # seconds in which it may be stopped, frames in which that is done
 _LEAST_S, _LAST_S = 0.08, 0.03  # shorter notes are not described; the last part of one that ends early
-_LIKELY = 0.6
-_STOPPED = 3.5  # tens of dB at once: quicker than any string dies under a palm
+_OPEN, _LIKELY = 0.5, 0.6  # how likely a note too short to tell is muted, and a stretch has to be
 
 
 def palm_muted(notes: Sequence[Note], spectra: Spectra, reference_cents: float) -> set[int]:
     """The indices of notes, ascending by onset, that are palm-muted: of runs of three such and more."""
-    shares = np.array([_share(each) for each in describe_damping(notes, spectra, reference_cents)])
+    described = describe_damping(notes, spectra, reference_cents)
+    shares = np.full(len(notes), _OPEN)
+    known = [index for index, seen in enumerate(described) if seen is not None]
+    if known:
+        seen = np.array([[*seen.values()] for seen in described if seen is not None], dtype=np.float32)
+        shares[known] = ask(layers_of("palm"), seen)[:, 0]
     return lasting(shares, _LIKELY)
-
-
-def _share(seen: dict[str, float] | None) -> float:
-    """How likely one note is muted; of one too short to tell it is open."""
-    if seen is None:
-        return 0.5
-    if seen["steepest"] > _STOPPED:  # by a hand that lets it sound until then
-        return 0.0
-    return probability(weights_of("palm")["muted"], seen)
 
 
 def describe_damping(
     notes: Sequence[Note], spectra: Spectra, reference_cents: float
 ) -> list[dict[str, float] | None]:
-    """What the regression sees of each note, in tens of dB; None where it is too short to tell.
+    """What the networks see of each note, in tens of dB; None where it is too short to tell.
 
     Each measure stands beside its median over the recording, for amplifiers and rooms change them all.
     """
