@@ -102,6 +102,23 @@ def with_other_attacks(samples: NDArray[np.float32], piece: Piece, rng: np.rando
     return np.asarray(samples * shape + bright(scrapes[None, :].astype(np.float32), RATE_HZ)[0], dtype=np.float32)
 
 
+def with_dead_strokes(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
+    """With bursts of noise here and there, alone or in rakes, as of strings that the hand keeps from sounding."""
+    strokes, loudest = np.zeros(len(samples)), float(np.abs(samples).max(initial=0.0))
+    for at_s in np.cumsum(rng.choice((0.07, 0.3, 0.9, 2.0), int(rng.integers(4, 16)))):
+        first, dies_s = round(at_s * float(rng.uniform(0.8, 1.2)) * RATE_HZ), float(rng.uniform(0.006, 0.04))
+        since = np.arange(max(0, min(round(8 * dies_s * RATE_HZ), len(samples) - first))) / RATE_HZ
+        noise = rng.standard_normal(len(since)) * np.exp(-since / dies_s)
+        strokes[first : first + len(since)] += loudest * float(rng.uniform(0.1, 0.6)) * noise
+    dull = pedalboard.Pedalboard(
+        [
+            pedalboard.HighpassFilter(float(rng.uniform(30, 400))),
+            pedalboard.LowpassFilter(float(rng.uniform(800, 12000))),
+        ]
+    )
+    return np.asarray(samples + dull(strokes[None, :].astype(np.float32), RATE_HZ)[0], dtype=np.float32)
+
+
 def any_lead(score: Score, rng: np.random.Generator) -> Piece:
     """Half of them lines in the band's own time and scale; the others all that a hand does, whatever is below."""
     if rng.random() < 0.5:

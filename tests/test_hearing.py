@@ -44,7 +44,7 @@ class Tracking(unittest.TestCase):
 class Notes(unittest.TestCase):
     def test_a_scale(self) -> None:
         pitches = [60, 62, 63, 65, 67, 68, 70, 72]
-        notes = heard(*(tone(float(p), 0.2, decay_s=0.15) for p in pitches))
+        notes = heard(*(tone(float(p), 0.2, decay_s=0.3) for p in pitches))
         self.assertEqual([n.pitch for n in notes], pitches)
         for i, note in enumerate(notes):
             self.assertAlmostEqual(note.onset, 0.3 + 0.2 * i, delta=0.02)

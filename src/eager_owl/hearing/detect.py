@@ -1,9 +1,10 @@
 """The whole of hearing in one call: mono samples in, notes out."""
 
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 from eager_owl.audio.decode import Cancelled, resample
 from eager_owl.hearing.articulation import drop_passed_frets, measure_techniques, other_manners
 from eager_owl.hearing.attacks import find_attacks
-from eager_owl.hearing.belief import BELIEVED, Claim, belief, collect_claims
+from eager_owl.hearing.belief import BELIEVED, Claim, believe, collect_claims, describe_claims
 from eager_owl.hearing.echo import find_echo, without_echo
 from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
 from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
@@ -32,7 +33,7 @@ from eager_owl.hearing.styles import name_styles
 from eager_owl.hearing.transitions import decider, gather_evidence
 from eager_owl.hearing.tuning import tuning_offset_cents
 from eager_owl.hearing.voices import Run
-from eager_owl.solo.document import CONTOUR_HOP_S, Note
+from eager_owl.solo.document import CONTOUR_HOP_S, TOGETHER_S, Note
 from eager_owl.solo.techniques import Manner, Technique
 
 Progress = Callable[[float, str], bool]
@@ -78,6 +79,20 @@ class Listening:
     def mix(self) -> Mix:
         """What it was listened to as."""
         return "band" if self.kind == "band" else "solo"
+
+    def described(self) -> NDArray[np.float32]:
+        """What is seen of each claim (describe_claims)."""
+        return describe_claims(self.claims, self.frames, self.track, self.found, self.judged, self.reference_cents)
+
+    @cached_property
+    def beliefs(self) -> list[float]:
+        """How far each claim is believed, 0 to 1."""
+        beliefs: list[float] = believe(self.described(), self.kind).tolist()
+        return beliefs
+
+    def weighed(self) -> Iterator[tuple[Claim, float]]:
+        """Each claim, and how far it is believed."""
+        return zip(self.claims, self.beliefs, strict=True)
 
 
 def detect_notes(
@@ -165,14 +180,14 @@ def listen(
 
 def claimed(heard: Listening) -> list[Claimed]:
     """All that is claimed, and how far each is believed."""
-    return [Claimed(belief(claim, heard.kind), claim.midi, claim.onset_s) for claim in heard.claims]
+    return [Claimed(belief, claim.midi, claim.onset_s) for claim, belief in heard.weighed()]
 
 
 def believed_line(heard: Listening) -> NDArray[np.float64]:
     """The pitch of each fine frame within a note of the line that is believed, nan elsewhere."""
     inside = np.zeros(len(heard.track.midi), dtype=np.bool_)
-    for claim in heard.claims:
-        if claim.raw and belief(claim, heard.kind) >= BELIEVED:
+    for claim, belief in heard.weighed():
+        if claim.raw and belief >= BELIEVED:
             inside[claim.raw.start : claim.raw.end] = True
     return np.where(inside, heard.track.midi, np.nan)
 
@@ -229,10 +244,8 @@ def _claims(
         track = replace(track, midi=midi)
     if reference_cents is None:
         reference_cents = _tuning(raw, beginnings)
-    claims = collect_claims(raw, frames, track, beginnings, found, judged, reference_cents)
-    if kind == "band":  # the lead is one line
-        claims = [claim for claim in claims if claim.raw]
-    return Listening(kind, frames, track, spectra, found, judged, tuple(claims), reference_cents)
+    claims = tuple(collect_claims(raw, beginnings))
+    return Listening(kind, frames, track, spectra, found, judged, claims, reference_cents)
 
 
 def _tuning(raw: list[RawNote], beginnings: list[Beginning]) -> float:
@@ -245,13 +258,12 @@ def _tuning(raw: list[RawNote], beginnings: list[Beginning]) -> float:
 def measured_notes(heard: Listening, hints: Hints = NO_HINTS) -> list[Played]:
     """The claims worth believing, each with the techniques that are measured in it."""
     played: list[Played] = []
-    for claim in heard.claims:
-        share = belief(claim, heard.kind)
+    for claim, belief in heard.weighed():
         pinned = any(
             abs(pin.start - claim.onset_s) < _PINNED_S and abs(pin.midi - claim.midi) < 1 for pin in hints.pinned
         )
         tapped = bool(hints.taps)
-        if share < BELIEVED and not (pinned or (tapped and claim.raw)):
+        if belief < BELIEVED and not (pinned or (tapped and claim.raw)):
             continue
         if claim.raw:
             note, contour = claim.raw, heard.track.midi
@@ -259,11 +271,40 @@ def measured_notes(heard: Listening, hints: Hints = NO_HINTS) -> list[Played]:
             note, contour = ridge
         else:
             continue
-        techniques, fretted = measure_techniques(note, contour)
-        played.append(Played(note, contour, share, techniques, fretted))
-    raw, techniques_of = [each.note for each in played], [each.techniques for each in played]
+        played.append(Played(note, contour, belief, (), note.midi))
+    if heard.kind == "band":
+        played = _one_line(played)
+    raw, techniques_of, fretted = [each.note for each in played], [], []
+    for each in played:
+        techniques, fret = measure_techniques(each.note, each.contour)
+        techniques_of.append(techniques)
+        fretted.append(fret)
     drop_passed_frets(raw, techniques_of)
-    return [replace(each, techniques=kept) for each, kept in zip(played, techniques_of, strict=True)]
+    measured = zip(played, techniques_of, fretted, strict=True)
+    return [replace(each, techniques=kept, fretted=fret) for each, kept, fret in measured]
+
+
+def _one_line(played: list[Played]) -> list[Played]:
+    """What a lead plays, one note at a time: each ends where the next begins.
+
+    Of two that begin together the less believed goes, and a note whose pitch would only be heard after its end.
+    """
+    line: list[Played] = []
+    for each in sorted(played, key=lambda each: each.note.start):
+        if line and (each.note.start - line[-1].note.start) * HOP_S < TOGETHER_S:
+            if each.belief > line[-1].belief:
+                line[-1] = each
+        else:
+            line.append(each)
+    ends = [*(each.note.start for each in line[1:]), len(line[-1].contour)] if line else []
+    cut = [replace(each, note=_until(each.note, end)) for each, end in zip(line, ends, strict=True)]
+    return [each for each in cut if each.note.plateaus]
+
+
+def _until(note: RawNote, end: int) -> RawNote:
+    """A note that ends at a frame at the latest; it has no plateau if that comes before its pitch is heard."""
+    plateaus = [replace(p, end=min(p.end, end)) for p in note.plateaus if p.start < end]
+    return replace(note, end=min(note.end, end), plateaus=plateaus) if end < note.end else note
 
 
 def _named(played: list[Played], heard: Listening) -> list[tuple[Played, tuple[tuple[Manner, float], ...]]]:

@@ -12,13 +12,11 @@ from eager_owl.hearing.plateaus import Plateau
 from eager_owl.hearing.salience import BINS_PER_SEMITONE, COARSE_HOP_S, HIGHEST_MIDI, LOWEST_MIDI, Candidates
 from eager_owl.hearing.segment import RawNote
 
-_BEGIN_LEAST = 0.25
+_BEGIN_LEAST = 0.12
 _GAP_FRAMES = 4  # a pitch does not begin twice within this
 _NEIGHBOURS = 2  # bins: the same pitch
 _STOPS_BELOW, _STOPS_FRAMES = 0.3, 3
 _FOLLOW_SEMITONES = 0.7  # a ridge's pitch from frame to frame
-_LONGEST_LOOK = 8  # frames, for how surely it sounds
-_BEFORE, _AFTER = slice(-9, -2), slice(2, 16)  # frames, for whether it sounded before, and lasts
 # Two strings heard as one between them, until one is bent to the other: semitones from the mixture up to where they
 # meet, and down to the one that is bent, which begins so soon.
 _MEETS, _BENT_BELOW, _TOGETHER_S = (0.15, 0.95), (0.7, 2.8), 0.05
@@ -26,55 +24,28 @@ _MEETS, _BENT_BELOW, _TOGETHER_S = (0.15, 0.95), (0.7, 2.8), 0.05
 
 @dataclass(frozen=True)
 class Beginning:
-    """A pitch that begins: frame of COARSE_HOP_S, MIDI number, how probably it `begins` and (at best, soon) `sounds`;
-
-    how probably it is `struck`, `sounded` just before, and `lasts` after, in the mean.
-    """
+    """A pitch that begins: frame of COARSE_HOP_S, MIDI number, and how probably it does."""
 
     frame: int
     midi: float
     begins: float
-    sounds: float
-    struck: float
-    sounded: float
-    lasts: float
 
 
 def find_beginnings(found: Candidates, judged: Judgement) -> list[Beginning]:
     """All pitches that begin, by frame."""
     size = (HIGHEST_MIDI - LOWEST_MIDI) * BINS_PER_SEMITONE
-    begins = np.zeros((len(found.bins), size), np.float32)
-    sounds, struck, midi = np.zeros_like(begins), np.zeros_like(begins), np.zeros_like(begins)
+    begins, midi = np.zeros((2, len(found.bins), size), np.float32)
     rows, columns = np.nonzero(found.bins >= 0)
     bins = found.bins[rows, columns]
     begins[rows, bins] = judged.begins[rows, columns]
-    sounds[rows, bins] = judged.sounds[rows, columns]
-    struck[rows, bins] = judged.struck[rows, columns]
     midi[rows, bins] = found.midi[rows, columns]
     around = (2 * _GAP_FRAMES + 1, 2 * _NEIGHBOURS + 1)
     highest = maximum_filter1d(maximum_filter1d(begins, around[0], axis=0), around[1], axis=1)
     result: list[Beginning] = []
-
-    def near(layer: NDArray[np.float32], row: int, at: int, part: slice) -> NDArray[np.float32]:
-        frames = slice(max(0, row + part.start), max(0, row + part.stop))
-        return np.asarray(layer[frames, max(0, at - 1) : at + 2].max(axis=1))
-
     for row, at in zip(*np.nonzero((begins == highest) & (begins > _BEGIN_LEAST)), strict=True):
         pitch = float(midi[row, at])
-        if any(row - b.frame <= _GAP_FRAMES and abs(b.midi - pitch) < 1 for b in result[-6:]):
-            continue
-        soon, before, after = (near(sounds, row, at, part) for part in (slice(0, _LONGEST_LOOK), _BEFORE, _AFTER))
-        result.append(
-            Beginning(
-                int(row),
-                pitch,
-                float(begins[row, at]),
-                float(np.sort(soon)[-3:].mean()),
-                float(near(struck, row, at, slice(-1, 2)).max()),
-                float(before.mean()) if len(before) else 0.0,
-                float(after.mean()) if len(after) else 0.0,
-            )
-        )
+        if not any(row - b.frame <= _GAP_FRAMES and abs(b.midi - pitch) < 1 for b in result[-6:]):
+            result.append(Beginning(int(row), pitch, float(begins[row, at])))
     return result
 
 

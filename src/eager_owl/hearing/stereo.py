@@ -3,8 +3,8 @@
 What plays somewhere else is in the way of a lead. Each candidate pitch has a place: the balance of the channels at
 its harmonics (C. Avendano, "Frequency-domain source identification and manipulation in stereo mixes", WASPAA 2003).
 Where a hearing leaves doubts, the sound is brought forward where most of what is judged to be the lead has its place,
-and heard once more. The second hearing counts where it is surer and still the same line. What of the line is another
-voice's is told apart.
+and heard once more. The second hearing counts where it has hardly fewer notes and is still the same line. What of the
+line is another voice's is told apart.
 """
 
 from collections.abc import Sequence
@@ -32,11 +32,11 @@ _EACH, _LOOKS = 4, 12
 _PLACES = 40  # from left to right
 _LIKELY = 0.5  # a candidate judged so probable is of the lead
 _WIDE = 0.06  # a mix of which all stands nearer together than this tells nothing
-# So much more belief, in the mean, must the second hearing bring, and keep so many of the first one's notes: another
-# instrument at that place is believed as readily.
-_SURER, _KEPT = 0.002, 0.55
+# The second hearing must not have fewer notes than this share of the first one's, as far as they are believed, and
+# keep so many of them: another instrument at that place is believed as readily.
+_FEWEST, _KEPT = 0.94, 0.55
 # Of a first hearing as sure as this the second changes as much for the worse as for the better.
-_SURE_ENOUGH = 0.975
+_SURE_ENOUGH = 0.985
 
 
 def detect_in_stereo(
@@ -61,14 +61,14 @@ def detect_in_stereo(
     heard = listen(mono(samples), RATE_HZ, reference_cents, first, mix, hints)
     found = detected(heard, hints)
     runs = _runs(samples, found, heard) if heard.kind == "band" and not hints.taps else ()
-    doubtful = is_stereo and heard.kind == "band" and _belief(found) < _SURE_ENOUGH
+    doubtful = is_stereo and heard.kind == "band" and _expected(found) < _SURE_ENOUGH * len(found.notes)
     place = lead_place(samples, heard) if doubtful else None
     cents = heard.reference_cents
     del heard  # it is as large as the next one
     if place is not None:
         forward = mono(bring_forward(samples, RATE_HZ, place=place))
         again = detected(listen(forward, RATE_HZ, cents, second, "band", hints), hints)
-        if _belief(again) > _belief(found) + _SURER and _kept(found, again) >= _KEPT:
+        if _expected(again) > _FEWEST * _expected(found) and _kept(found, again) >= _KEPT:
             found = again
     progress(1.0, "done")
     others = other_voices(runs)
@@ -92,8 +92,9 @@ def note_places(samples: NDArray[np.float32], notes: Sequence[Note], cents: floa
     return np.array(result)
 
 
-def _belief(found: Detection) -> float:
-    return float(np.mean([note.confidence for note in found.notes])) if found.notes else 0.0
+def _expected(found: Detection) -> float:
+    """How many of the notes are right, as far as they are believed."""
+    return sum(note.confidence for note in found.notes)
 
 
 def _kept(before: Detection, after: Detection) -> float:
