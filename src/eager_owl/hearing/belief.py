@@ -7,7 +7,6 @@ guitar alone and once for a lead over a band; a belief of 0.9 is right about nin
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -152,44 +151,47 @@ def _loudness(onsets_s: NDArray[np.float64], frames: Frames) -> NDArray[np.float
     before = [frames.level_db[max(0, a + _BEFORE.start) : max(1, a + _BEFORE.stop)].mean() for a in at]
     around = np.abs(onsets_s[:, None] - onsets_s) < _AROUND_S
     louder = np.where(around, levels, -np.inf).max(axis=1)
-    strokes = [
-        [frames.flux[max(0, a + low) : max(0, a + high)].max(initial=0.0) for a in at]
-        for low, high in pairwise(_STROKE_EDGES)
-    ]
-    flux = np.clip(np.array(strokes).T, 0, _MOST_FLUX) / _MOST_FLUX
+    first, last = _STROKE_EDGES[0], _STROKE_EDGES[-1]
+    near = np.pad(frames.flux, (-first, last + 1))[at[:, None] + np.arange(last - first)]
+    strokes = np.maximum.reduceat(near, np.array(_STROKE_EDGES[:-1]) - first, axis=1)
+    flux = np.clip(strokes, 0, _MOST_FLUX) / _MOST_FLUX
     return np.column_stack([np.clip((levels - louder) / 10, -3, 0), np.clip((levels - before) / 10, -1, 3), flux])
 
 
 def _words(
     midi: NDArray[np.float64], rows: NDArray[np.intp], found: Candidates, judged: Judgement
-) -> dict[str, NDArray[np.float64]]:
+) -> dict[str, NDArray[np.float32]]:
     """The judge's word on each claim's pitch, on all others, and on those that are taken for each other."""
 
-    def word(layer: NDArray[np.float32], at: tuple[int, ...], step: float | None) -> NDArray[np.float64]:
+    wanted = rows[:, None] + np.arange(_SOUNDS_AT[0], _SOUNDS_AT[-1] + 1)
+    frames = np.clip(wanted, 0, len(found.bins) - 1)
+    there = (found.bins[frames] >= 0) & (wanted == frames)[..., None]
+    steps = found.midi[frames] - midi[:, None, None].astype(np.float32)
+    sounds, begins, struck = (
+        np.where(there, layer[frames], 0) for layer in (judged.sounds, judged.begins, judged.struck)
+    )
+
+    def word(layer: NDArray[np.float32], at: tuple[int, ...], step: float | None) -> NDArray[np.float32]:
         """The highest on candidates some semitones from the pitch, or (None) on all but it: (claims, frames)."""
-        wanted = rows[:, None] + np.array(at)
-        inside = np.clip(wanted, 0, len(found.bins) - 1)
-        there = (found.bins[inside] >= 0) & (wanted == inside)[..., None]
-        near = np.abs(found.midi[inside] - midi[:, None, None] - (step or 0.0)) < _SAME_SEMITONES
-        return np.asarray(np.where(there & (near == (step is not None)), layer[inside], 0.0).max(axis=2))
+        columns = np.array(at) - _SOUNDS_AT[0]
+        near = np.abs(steps[:, columns] - (step or 0.0)) < _SAME_SEMITONES
+        return np.asarray((layer[:, columns] * (near == (step is not None))).max(axis=2))
 
     related = [
-        word(judged.sounds, at, step).mean(axis=1, keepdims=True)
-        for step in _RELATED
-        for at in (_BEFORE_AT, _AFTER_AT)
+        word(sounds, at, step).mean(axis=1, keepdims=True) for step in _RELATED for at in (_BEFORE_AT, _AFTER_AT)
     ]
     return {
-        "sounds": word(judged.sounds, _SOUNDS_AT, 0.0),
-        "begins": word(judged.begins, _BEGINS_AT, 0.0),
-        "struck": word(judged.struck, _BEGINS_AT, 0.0),
-        "others sound": word(judged.sounds, _OTHERS_AT, None),
-        "others begin": word(judged.begins, _OTHERS_AT, None),
+        "sounds": word(sounds, _SOUNDS_AT, 0.0),
+        "begins": word(begins, _BEGINS_AT, 0.0),
+        "struck": word(struck, _BEGINS_AT, 0.0),
+        "others sound": word(sounds, _OTHERS_AT, None),
+        "others begin": word(begins, _OTHERS_AT, None),
         "related": np.concatenate(related, axis=1),
     }
 
 
 def _neighbours(
-    onsets_s: NDArray[np.float64], midi: NDArray[np.float64], begins: NDArray[np.float64], sounds: NDArray[np.float64]
+    onsets_s: NDArray[np.float64], midi: NDArray[np.float64], begins: NDArray[np.float32], sounds: NDArray[np.float32]
 ) -> NDArray[np.float64]:
     """The claims next to each, _NEIGHBOURS to either side: how soon, how far off, and what the judge says of them."""
     here = np.column_stack([begins[:, _BEGINS_AT.index(0)], sounds[:, _SOUNDS_AT.index(_SOUNDING_AT)]])
