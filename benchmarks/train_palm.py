@@ -17,7 +17,7 @@ from benchmarks.palm import palm_muted, render_muted
 from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, render, short_notes
 from benchmarks.records import pairs
 from benchmarks.train_judge import keep, train
-from benchmarks.training import SOUNDFONTS, Example, coloured, guitar
+from benchmarks.training import SOUNDFONTS, Example, coloured, guitar, tell_named
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.palm import describe_damping
 
@@ -77,9 +77,7 @@ def main() -> None:
     options = parser.parse_args()
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
-            for first in (options.pieces, _UNHEARD):
-                told = np.sum([*pool.map(named, range(first, first + options.pieces // 3), chunksize=3)], axis=0)
-                print("muted {}, named so {}, rightly {}".format(*told))
+            tell_named(pool, named, (options.pieces, _UNHEARD), options.pieces // 3)
             return
         rows = [row for part in pool.map(described, range(options.pieces), chunksize=3) for row in part]
     seen = np.array([[*each.values()] for each, _ in rows], dtype=np.float32)

@@ -16,7 +16,7 @@ from benchmarks.idioms import HARDER
 from benchmarks.pieces import IDIOMS, NATURAL_MINOR, PATCHES, PROGRAMS, RATE_HZ, TOGETHER, Piece, ladder, render
 from benchmarks.records import pairs
 from benchmarks.regression import fit, keep
-from benchmarks.training import SOUNDFONTS, Example, coloured
+from benchmarks.training import SOUNDFONTS, Example, coloured, tell_named
 from eager_owl.hearing.detect import Listening, detected, listen
 from eager_owl.hearing.ringing import describe_ringing
 from eager_owl.solo.document import TOGETHER_S, Note
@@ -101,9 +101,7 @@ def main() -> None:
     options = parser.parse_args()
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
-            for first in (options.pieces, _UNHEARD):
-                told = np.sum([*pool.map(named, range(first, first + options.pieces // 3), chunksize=3)], axis=0)
-                print("ringing {}, named so {}, rightly {}".format(*told))
+            tell_named(pool, named, (options.pieces, _UNHEARD), options.pieces // 3)
             return
         rows = [row for part in pool.map(described, range(options.pieces), chunksize=3) for row in part]
     weights = fit([seen for seen, _ in rows], [true for _, true in rows])

@@ -3,6 +3,8 @@
 A fourth soundfont is never heard here, so that it can be measured on; nor are the benchmark's seeds.
 """
 
+from collections.abc import Callable, Sequence
+from concurrent.futures import Executor
 from dataclasses import dataclass
 
 import numpy as np
@@ -177,3 +179,16 @@ def band(seed: int) -> Example:
 def example(kind: Kind, seed: int, of_the_hand: bool = False) -> Example:
     """One recording of either kind."""
     return guitar(seed, of_the_hand) if kind == "alone" else band(seed)
+
+
+Named = Callable[[int], tuple[int, int, int]]
+
+
+def tell_named(pool: Executor, named: Named, firsts: Sequence[int], count: int) -> None:
+    """Print, of `count` recordings from each of some first numbers on, the sums of what `named` counts in one.
+
+    How many notes are truly of a kind, how many are named so, and how many of those rightly.
+    """
+    for first in firsts:
+        told = np.sum([*pool.map(named, range(first, first + count), chunksize=3)], axis=0)
+        print("true {}, named so {}, rightly {}".format(*told))
