@@ -162,7 +162,7 @@ def _words(
     midi: NDArray[np.float64], rows: NDArray[np.intp], found: Candidates, judged: Judgement
 ) -> dict[str, NDArray[np.float32]]:
     """The judge's word on each claim's pitch, on all others, and on those that are taken for each other."""
-
+    # All that is asked for lies in the frames of _SOUNDS_AT: they are gathered once.
     wanted = rows[:, None] + np.arange(_SOUNDS_AT[0], _SOUNDS_AT[-1] + 1)
     frames = np.clip(wanted, 0, len(found.bins) - 1)
     there = (found.bins[frames] >= 0) & (wanted == frames)[..., None]
