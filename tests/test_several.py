@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from eager_owl.audio.decode import mono
 from eager_owl.hearing import stereo
 from eager_owl.hearing.belief import Claim
-from eager_owl.hearing.detect import Detection, claimed, detect_notes, listen, measured_notes
+from eager_owl.hearing.detect import Detection, believed_line, claimed, detect_notes, listen, measured_notes
 from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.hints import Hints, PinnedNote, tapped_attacks
 from eager_owl.hearing.judge import judge_candidates
@@ -251,6 +251,19 @@ class Belief(unittest.TestCase):
         for note in detect(after_silence(together(60, 67), together(59, 71))).notes:
             self.assertNotIn(note.pitch, [pitch for pitch, _ in note.runners_up])
             self.assertLessEqual(sum(share for _, share in note.runners_up), 1 - note.confidence + 0.01)
+
+
+class BelievedLine(unittest.TestCase):
+    def test_strings_that_ring_into_each_other_leave_no_gap(self) -> None:
+        chord, beat = (52, 59, 64, 68, 71), round(0.4 * RATE)
+        sound = np.zeros(len(chord) * beat, np.float32)
+        for index, pitch in enumerate(chord):
+            sound[index * beat :] += tone(float(pitch), (len(chord) - index) * beat / RATE)
+        line = believed_line(listen(after_silence(sound), RATE, mix="solo"))
+        for index, pitch in enumerate(chord):
+            middle = round((0.3 + (index + 0.5) * 0.4) / HOP_S)
+            self.assertAlmostEqual(float(line[middle]), pitch, delta=0.3)
+        self.assertTrue(np.isnan(line[: round(0.25 / HOP_S)]).all())
 
 
 class HintsFromThePlayer(unittest.TestCase):

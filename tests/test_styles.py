@@ -71,6 +71,16 @@ class Tapped(unittest.TestCase):
             self.assertEqual(fretted, 64.0 + step)
 
 
+class Slipped(unittest.TestCase):
+    def test_a_plateau_that_slips_far_down_is_no_bend(self) -> None:
+        """The line leaves an upper plateau for an undertone: what is held there is under the note, not over it."""
+        contour = np.concatenate([np.full(40, 64.0), np.full(15, 66.0), np.full(45, 40.0)])
+        note = RawNote(0, 100, 64.0, "attack", 2.0, [Plateau(0, 40, 64.0), Plateau(40, 100, 66.0)])
+        found, fretted = measure_techniques(note, contour)
+        self.assertEqual([t.name for t in found if t.kind.bends], [])
+        self.assertEqual(fretted, 64.0)
+
+
 class PassedFrets(unittest.TestCase):
     def told(self, brief: bool, arrival: Arrival) -> list[str]:
         """What is left of a bend of two semitones before a note three semitones up."""

@@ -97,6 +97,14 @@ def other_manners(note: RawNote, doubts: Sequence[tuple[Manner, float]] = ()) ->
             if outcome != named and share >= _LIKELY and not {outcome, named} <= set(GOES_ON):
                 manner = _MANNERS.get(outcome) or _by_hammer(step)
                 shares[manner] = max(shares.get(manner, 0.0), share)
+    return with_doubts([*shares.items()], doubts)
+
+
+def with_doubts(
+    told: Sequence[tuple[Manner, float]], doubts: Sequence[tuple[Manner, float]]
+) -> tuple[tuple[Manner, float], ...]:
+    """How else a note may have been played, with those doubts that are likely enough, the likeliest first."""
+    shares = dict(told)
     for manner, share in doubts:
         if share >= _LIKELY:
             shares[manner] = max(shares.get(manner, 0.0), share)
@@ -120,7 +128,7 @@ def _bend(note: RawNote, contour: NDArray[np.float64]) -> Technique | None:
     after = next((i for i in range(top + 1, len(levels)) if levels[i] < size - _BEND_LEAST), None)
     bent = _held(note.plateaus[top], contour)
     size = round(bent - note.midi, 2)
-    if size > BEND_REACH:  # a plateau that slips half of its time to an overtone
+    if not _BEND_LEAST <= size <= BEND_REACH:  # a plateau that slips half of its time to another pitch
         return None
     rise = _seconds(contour, note.plateaus, before, top) if before is not None else None
     release = _seconds(contour, note.plateaus, top, after) if after is not None else None

@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Cancelled, resample
-from eager_owl.hearing.articulation import drop_passed_frets, measure_techniques, other_manners
+from eager_owl.hearing.articulation import drop_passed_frets, measure_techniques, other_manners, with_doubts
 from eager_owl.hearing.attacks import find_attacks
 from eager_owl.hearing.belief import BELIEVED, Claim, believe, collect_claims, describe_claims
 from eager_owl.hearing.echo import find_echo, without_echo
 from eager_owl.hearing.frames import HOP_S, RATE_HZ, Frames, measure_frames
+from eager_owl.hearing.harmonics import touched
 from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
 from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
@@ -184,12 +185,22 @@ def claimed(heard: Listening) -> list[Claimed]:
 
 
 def believed_line(heard: Listening) -> NDArray[np.float64]:
-    """The pitch of each fine frame within a note of the line that is believed, nan elsewhere."""
+    """The pitch of each fine frame within a note that is believed, nan elsewhere.
+
+    Where the line says nothing (strings that ring into each other), the last that the judge alone heard begin.
+    """
     inside = np.zeros(len(heard.track.midi), dtype=np.bool_)
+    beside = np.full(len(heard.track.midi), np.nan)
     for claim, belief in heard.weighed():
-        if claim.raw and belief >= BELIEVED:
+        if belief < BELIEVED:
+            continue
+        if claim.raw:
             inside[claim.raw.start : claim.raw.end] = True
-    return np.where(inside, heard.track.midi, np.nan)
+        elif claim.beginning and (ridge := _from_ridge(claim.beginning, heard)):
+            note, contour = ridge
+            beside[note.start : note.end] = contour[note.start : note.end]
+    line = np.where(inside, heard.track.midi, np.nan)
+    return np.where(np.isnan(line), beside, line)
 
 
 def _listen_to_solo(
@@ -359,7 +370,7 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
     if heard.kind == "alone":
         for index in ringing(notes, heard.spectra, heard.found, heard.judged, heard.reference_cents):
             notes[index] = replace(notes[index], techniques=(*notes[index].techniques, Technique("let_ring")))
-        notes = _with_palm(notes, heard)
+        notes = _with_harmonics(_with_palm(notes, heard), heard, hints.nodes)
     return tuple(replace(note, id=index) for index, note in enumerate(notes, 1))
 
 
@@ -373,6 +384,25 @@ def _with_palm(notes: list[Note], heard: Listening) -> list[Note]:
         return replace(note, techniques=(*kept, Technique("palm_mute")))
 
     return [named(note) if id(note) in damped else note for note in notes]
+
+
+def _with_harmonics(notes: list[Note], heard: Listening, nodes: frozenset[int]) -> list[Note]:
+    """With natural harmonics named, of the notes that are plainly struck, and the doubt in either reading kept."""
+    pitched = [note for note in notes if not note.muted]
+    shares = {
+        id(pitched[i]): share for i, share in touched(pitched, heard.spectra, heard.reference_cents, nodes).items()
+    }
+
+    def named(note: Note) -> Note:
+        share = shares.get(id(note), 0.0)
+        if note.manner != "picked":
+            return note
+        if share < BELIEVED:
+            return replace(note, other_manners=with_doubts(note.other_manners, [("harmonic", share)]))
+        doubted = with_doubts((), [("picked", 1 - share)])
+        return replace(note, techniques=(*note.techniques, Technique("harmonic")), other_manners=doubted)
+
+    return [named(note) for note in notes]
 
 
 def _muted_note(frame: int, notes: list[Note], frames: Frames) -> Note:

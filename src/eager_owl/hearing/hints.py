@@ -28,12 +28,16 @@ class PinnedNote:
 
 @dataclass(frozen=True)
 class Hints:
-    """`low` and `high` (MIDI) bound the lead; `taps` are the onsets of all notes, in s, where the player tapped."""
+    """`low` and `high` (MIDI) bound the lead; `taps` are the onsets of all notes, in s, where the player tapped;
+
+    `nodes` are the pitches (MIDI, the tuning offset not in) of the open strings' natural harmonics.
+    """
 
     low: float | None = None
     high: float | None = None
     pinned: tuple[PinnedNote, ...] = ()
     taps: tuple[float, ...] = ()
+    nodes: frozenset[int] = frozenset()
 
     def allows(self, midi: NDArray[np.floating], hop_s: float) -> NDArray[np.bool_]:
         """Which candidates, shape (n, k) each `hop_s`, can be the lead's.

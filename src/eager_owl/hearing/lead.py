@@ -15,16 +15,15 @@ from eager_owl.hearing.frames import HOP, HOP_S, Frames
 from eager_owl.hearing.judge import Judgement
 from eager_owl.hearing.pitch_track import PitchTrack
 from eager_owl.hearing.salience import (
-    BINS_PER_SEMITONE,
     COARSE_HOP,
     COARSE_HOP_S,
-    FIRST_PITCH_BIN,
     LOWEST_MIDI,
     PEAKS,
     RANGE_DB,
     Candidates,
     Spectra,
     harmonic_shift,
+    pitch_bins,
 )
 
 # In natural logarithms of probability.
@@ -82,7 +81,7 @@ def _steps(found: Candidates, judged: Judgement) -> NDArray[np.float64]:
 
 def _harmonic_levels(spectra: Spectra, midi: NDArray[np.float64]) -> NDArray[np.float32]:
     """Levels in dB over the range's floor at the line's first harmonics, shape (n, harmonics)."""
-    bins = np.nan_to_num(np.round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE)).astype(np.intp) + FIRST_PITCH_BIN
+    bins = pitch_bins(np.nan_to_num(midi, nan=LOWEST_MIDI))
     at = np.clip(bins[:, None] + [harmonic_shift(h) for h in _LEVEL_HARMONICS], 0, spectra.quick.shape[1] - 1)
     return np.asarray(spectra.quick[np.arange(len(midi))[:, None], at] * RANGE_DB)
 

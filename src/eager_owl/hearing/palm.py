@@ -10,13 +10,11 @@ from numpy.typing import NDArray
 
 from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.salience import (
-    BINS_PER_SEMITONE,
     COARSE_HOP_S,
-    FIRST_PITCH_BIN,
-    LOWEST_MIDI,
     RANGE_DB,
     Spectra,
     harmonic_shift,
+    pitch_bins,
 )  # fmt: skip
 from eager_owl.hearing.stretches import lasting
 from eager_owl.solo.document import TOGETHER_S, Note
@@ -64,7 +62,7 @@ def _describe(
     seconds = min(following, len(spectra) * COARSE_HOP_S) - note.onset
     if seconds < _LEAST_S:
         return None
-    first = round((note.landed + reference_cents / 100 - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
+    first = pitch_bins(note.landed + reference_cents / 100)
     near = (first + _NEAR_HARMONICS).clip(0, spectra.quick.shape[1] - 1)
 
     def frames(span: tuple[float, float]) -> slice:

@@ -11,14 +11,12 @@ from numpy.typing import NDArray
 from eager_owl.hearing.judge import Judgement, mean_best, of_pitch
 from eager_owl.hearing.regressions import probability, weights_of
 from eager_owl.hearing.salience import (
-    BINS_PER_SEMITONE,
     COARSE_HOP_S,
-    FIRST_PITCH_BIN,
-    LOWEST_MIDI,
     RANGE_DB,
     Candidates,
     Spectra,
     harmonic_shift,
+    pitch_bins,
 )  # fmt: skip
 from eager_owl.hearing.stretches import lasting
 from eager_owl.solo.document import TOGETHER_S, Note
@@ -96,7 +94,7 @@ def _own_harmonics(note: Note, meanwhile: Sequence[Note], reference_cents: float
     """The bins of the note's harmonics that none of the notes that began meanwhile has."""
 
     def harmonics(pitch: int) -> NDArray[np.intp]:
-        first = round((pitch + reference_cents / 100 - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
+        first = pitch_bins(pitch + reference_cents / 100)
         return np.asarray((first + _SHIFTS)[first + _SHIFTS < bins])
 
     own, others = harmonics(note.pitch), np.concatenate([harmonics(other.pitch) for other in meanwhile])

@@ -81,6 +81,12 @@ def harmonic_shift(harmonic: float) -> int:
     return round(12 * BINS_PER_SEMITONE * float(np.log2(harmonic)))
 
 
+def pitch_bins(midi: NDArray[np.floating] | float) -> NDArray[np.intp]:
+    """The bins of pitches (MIDI, finite) on the axis of the spectra."""
+    at = np.round((np.asarray(midi) - LOWEST_MIDI) * BINS_PER_SEMITONE)
+    return np.asarray(at.astype(np.intp) + FIRST_PITCH_BIN)
+
+
 def measure_spectra(
     samples: NDArray[np.float32], rate: int, each: Callable[[float], object] = lambda share: None
 ) -> Spectra:

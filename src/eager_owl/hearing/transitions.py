@@ -20,15 +20,7 @@ from eager_owl.hearing.frames import HOP, HOP_S, Frames
 from eager_owl.hearing.judge import Judgement, Kind, best, of_pitch
 from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.plateaus import Plateau, measure_transition
-from eager_owl.hearing.salience import (
-    BINS_PER_SEMITONE,
-    COARSE_HOP,
-    FIRST_PITCH_BIN,
-    LOWEST_MIDI,
-    Candidates,
-    Spectra,
-    harmonic_shift,
-)
+from eager_owl.hearing.salience import COARSE_HOP, Candidates, Spectra, harmonic_shift, pitch_bins
 
 Outcome = Literal["struck", "legato", "slide", "bent", "let_down"]
 OUTCOMES: tuple[Outcome, ...] = get_args(Outcome)
@@ -174,8 +166,7 @@ def _levels(evidence: Evidence, coarse: int, before: float, after: float) -> lis
         return np.asarray(quick[first : last + 1].max(axis=0))
 
     def bins(midi: float) -> NDArray[np.intp]:
-        own = round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE) + FIRST_PITCH_BIN
-        return np.asarray(np.minimum(np.maximum(own + _SHIFTS, 0), width - 1))
+        return np.asarray(np.minimum(np.maximum(pitch_bins(midi) + _SHIFTS, 0), width - 1))
 
     before_it, struck, settled = parts = np.stack([highest(_BEFORE), highest(_STRUCK), highest(_SETTLED)])
     edges = _broad_edges(width)

@@ -15,15 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.regressions import log_odds, weights_of
-from eager_owl.hearing.salience import (
-    BINS_PER_SEMITONE,
-    COARSE_HOP_S,
-    FIRST_PITCH_BIN,
-    LOWEST_MIDI,
-    RANGE_DB,
-    Spectra,
-    harmonic_shift,
-)
+from eager_owl.hearing.salience import COARSE_HOP_S, RANGE_DB, Spectra, harmonic_shift, pitch_bins
 from eager_owl.solo.document import Note
 
 _REST_S = 0.2  # a run ends where nothing of the line begins or sounds for so long
@@ -78,8 +70,7 @@ def _timbre_of(note: Note, spectra: Spectra, cents: float) -> NDArray[np.float64
     inside = np.minimum(((rows * COARSE_HOP_S - note.onset) / 0.01).astype(np.intp), len(note.contour_cents) - 1)
     off = np.array(note.contour_cents)[np.maximum(inside, 0)] / 100 if note.contour_cents else np.zeros(len(rows))
     midi = note.pitch + cents / 100 + off
-    bins = np.round((midi - LOWEST_MIDI) * BINS_PER_SEMITONE).astype(np.intp) + FIRST_PITCH_BIN
-    at = bins[:, None] + [harmonic_shift(h) for h in _HARMONICS]
+    at = pitch_bins(midi)[:, None] + [harmonic_shift(h) for h in _HARMONICS]
     levels = spectra.sharp[rows[:, None], np.clip(at, 0, spectra.sharp.shape[1] - 1)] * RANGE_DB / 10
     timbre = levels.mean(axis=0)
     return np.asarray(timbre - timbre.mean(), dtype=np.float64)

@@ -186,7 +186,7 @@ def _hints(solo: Solo, phrase: Phrase, start: float, offset: float, taps: Sequen
         for note in sure
     )
     tapped = tuple(tap - start for tap in taps if phrase.holds(tap))
-    return Hints(low + offset, high + offset, pinned, tapped)
+    return Hints(low + offset, high + offset, pinned, tapped, solo.instrument.nodes)
 
 
 def hear_phrases(

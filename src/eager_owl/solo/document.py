@@ -138,8 +138,8 @@ class Note:
 
     @property
     def manner(self) -> Manner:
-        """How it was come to: by the fretting hand, by a bend, or plainly picked."""
-        arrival = self.technique(*LEGATO) or self.bend
+        """How it was come to: by the fretting hand, by a bend, as a harmonic, or plainly picked."""
+        arrival = self.technique(*LEGATO) or self.bend or self.technique("harmonic")
         return arrival.name if arrival else "picked"
 
     @property
@@ -191,6 +191,11 @@ class Instrument:
             raise ValueError(f"a capo at fret {self.capo} leaves no frets")
         if not 400 <= self.scale_mm <= 900:
             raise ValueError(f"a scale of {self.scale_mm:g} mm is outside 400 to 900")
+
+    @property
+    def nodes(self) -> frozenset[int]:
+        """The pitches of the strings' natural harmonics."""
+        return frozenset(string + self.capo + over for string in self.tuning for over in NODES.values())
 
     def fret_of(self, string: int, pitch: int, harmonic: bool = False) -> int | None:
         """The fret that sounds a pitch on a string (0 is open; with a capo, the capo's fret), or None.

@@ -169,6 +169,7 @@ def take_manner(solo: Solo, note_id: int, manner: Manner) -> Solo:
     """Say how a note was played: this, and not what was heard. A note that is a bend of the one before joins that;
 
     of a bend that is none, what it went to becomes a note, where it went to another fret's pitch. Vibrato is added.
+    What becomes a harmonic, or is one no more, is where the string can give it.
     """
     if manner == "vibrato":
         added = Technique("vibrato")
@@ -182,10 +183,15 @@ def take_manner(solo: Solo, note_id: int, manner: Manner) -> Solo:
     other_bend = manner != "picked" and TECHNIQUES[manner].bends
     if note.bend and note.bend.bend_semitones > _CURL_MOST and note.contour_cents and not other_bend:
         return _stepped_to(solo, note, note.bend, manner)
-    arrived = (*LEGATO, *BENDS)
+    arrived = (*LEGATO, *BENDS, "harmonic")
     kept = tuple(technique for technique in note.techniques if technique.name not in arrived)
     named = () if manner == "picked" else (_sized(note, manner, before),)
-    return change_notes(solo, [note_id], lambda each: replace(each, techniques=(*named, *kept)).pinned("techniques"))
+
+    def change(each: Note) -> Note:
+        changed = replace(each, techniques=(*named, *kept)).pinned("techniques")
+        return changed if changed.harmonic == each.harmonic else _touched(changed, solo.instrument)
+
+    return change_notes(solo, [note_id], change)
 
 
 def _bent_to(solo: Solo, before: Note, note: Note) -> Solo:
