@@ -21,6 +21,7 @@ from eager_owl.solo.techniques import LEGATO
 
 SOUNDFONTS = ("timgm", "fluidr3", "opl3")
 _BARE_EACH = 8  # of so many phrases of the hand, one without a pick
+_TURNED_UP = 0.3  # of the leads over bands
 _OF_ONE_STRING = (*IDIOMS, the_hand, wide_vibrato, whammy_bar, high_line)
 
 
@@ -104,6 +105,47 @@ def with_other_attacks(samples: NDArray[np.float32], piece: Piece, rng: np.rando
     return np.asarray(samples * shape + bright(scrapes[None, :].astype(np.float32), RATE_HZ)[0], dtype=np.float32)
 
 
+def turned_up(play: Play, rng: np.random.Generator) -> Play:
+    """As `play` does, but three in ten through an amplifier that is turned up, some of those doubled out of tune."""
+
+    def loud(piece: Piece, program: str, detune_cents: float, font: str) -> NDArray[np.float32]:
+        samples = play(piece, program, detune_cents, font)
+        if rng.random() >= _TURNED_UP:
+            return samples
+        if rng.random() < 0.4:
+            other = play(piece, program, detune_cents + float(rng.uniform(-12, 12)), font)
+            size = min(len(samples), len(other))
+            samples = samples[:size] + float(rng.uniform(0.4, 1.0)) * other[:size]
+        return clipped(samples, rng)
+
+    return loud
+
+
+def clipped(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
+    """Squeezed until it hardly dies away, its tops cut off unevenly, through a speaker of random resonances."""
+
+    def through(sound: NDArray[np.float32], *plugins: pedalboard.Plugin) -> NDArray[np.float32]:
+        return np.asarray(pedalboard.Pedalboard(list(plugins))(sound[None, :].astype(np.float32), RATE_HZ)[0])
+
+    def pick(low: float, high: float) -> float:
+        return float(rng.uniform(low, high))
+
+    level = max(float(np.sqrt(np.mean(samples**2))), 1e-6)
+    squeezed = through(
+        samples / level * 0.1,
+        pedalboard.HighpassFilter(pick(40, 250)),
+        pedalboard.PeakFilter(pick(400, 1500), pick(-3, 12), pick(0.5, 1.5)),
+        pedalboard.Compressor(pick(-45, -25), pick(3, 20), pick(0.5, 30), pick(60, 400)),
+    )
+    for _ in range(int(rng.integers(1, 3))):
+        loudest = max(float(np.abs(squeezed).max(initial=0.0)), 1e-6)
+        uneven, gain = pick(-0.6, 0.6), 10 ** (pick(6, 34) / 20)
+        squeezed = np.tanh(gain * squeezed / loudest + uneven) - np.tanh(uneven)
+    resonances = [pedalboard.PeakFilter(pick(90, 4000), pick(-12, 9), pick(0.7, 6)) for _ in range(6)]
+    out = through(squeezed, pedalboard.HighpassFilter(70), pedalboard.LowpassFilter(pick(2200, 7000)), *resonances)
+    return np.asarray(out * level / max(float(np.sqrt(np.mean(out**2))), 1e-6), dtype=np.float32)
+
+
 def with_dead_strokes(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
     """With bursts of noise here and there, alone or in rakes, as of strings that the hand keeps from sounding."""
     strokes, loudest = np.zeros(len(samples)), float(np.abs(samples).max(initial=0.0))
@@ -161,18 +203,16 @@ def band(seed: int) -> Example:
     """A lead through a band: half of them dense."""
     rng = np.random.default_rng(seed)
     font, other, program = str(rng.choice(SOUNDFONTS)), str(rng.choice(SOUNDFONTS)), str(rng.choice([*PROGRAMS]))
-    level_db = float(rng.uniform(-4, 8))
+    level_db, play = float(rng.uniform(-4, 8)), turned_up(of_many_makers(rng), rng)
     if seed % 2:
-        dense = dense_band(seed, level_db, font, other, compose=any_lead, play=of_many_makers(rng))
+        dense = dense_band(seed, level_db, font, other, compose=any_lead, play=play)
         return Example(mono(dense.sound), dense.lead, dense.detune_cents)
     comping = str(rng.choice([*(COMPING | OTHER_COMPING)]))
 
     def touched(lead: NDArray[np.float32]) -> NDArray[np.float32]:
         return through_effects(lead, rng) if rng.random() < 0.5 else lead
 
-    mix = mixed(
-        seed, program, comping, level_db + 1, font, other, touched, compose=any_lead, play=of_many_makers(rng)
-    )
+    mix = mixed(seed, program, comping, level_db + 1, font, other, touched, compose=any_lead, play=play)
     return Example(mix.samples, mix.lead, mix.detune_cents)
 
 
