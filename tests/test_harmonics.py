@@ -7,10 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Recording
+from eager_owl.desktop.words import plate_text
 from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.harmonics import describe_touch, touched
 from eager_owl.hearing.hints import Hints
 from eager_owl.hearing.salience import measure_spectra
+from eager_owl.notation.marks import fret_text
 from eager_owl.session.hearing import hear_phrase
 from eager_owl.session.placing import place_phrase
 from eager_owl.solo.document import Instrument, Note, Phrase, Solo
@@ -106,6 +108,13 @@ class Instruments(unittest.TestCase):
         self.assertIn(40 + 2 + 19, Instrument(capo=2).nodes)
         self.assertIn(38 + 19, Instrument(tuning=(64, 59, 55, 50, 45, 38)).nodes)
         self.assertNotIn(40 + 1, Instrument().nodes)
+
+
+class Drawn(unittest.TestCase):
+    def test_its_fret_stands_in_pointed_brackets_on_the_desk_as_in_tab(self) -> None:
+        touched_there = Note(1, 0.5, 0.5, 74, 3, 7, techniques=_HARMONIC)
+        self.assertEqual((plate_text(touched_there), fret_text(touched_there)), ("<7>", "<7>"))
+        self.assertEqual(plate_text(replace(touched_there, string=None, fret=None)), "?")
 
 
 class Doubted(unittest.TestCase):

@@ -73,6 +73,13 @@ def place_words(string: int | None, fret: int | None) -> str:
     return f"string {string}, fret {fret}" if string else "no place on this neck"
 
 
+def plate_text(note: Note) -> str:
+    """What the plate of a note says: its fret as tab has it, "x" without a pitch, "?" without a place."""
+    if note.fret is None:
+        return "?"
+    return "x" if note.muted else note.bracketed(str(note.fret))
+
+
 def mark_text(note: Note) -> str:
     """The short tab sign drawn over a note's arrival: h, p, t, / or \\, with a question mark where it is in doubt."""
     arrival = note.technique(*LEGATO)

@@ -13,10 +13,8 @@ def fret_text(note: Note) -> str:
     if note.fret is None:
         return "?"
     named = sorted(note.techniques, key=lambda t: list(TECHNIQUES).index(t.name))
-    text = _MUTED if note.muted else bend_text(note.fret, note.bend) if note.bend else str(note.fret)
-    for technique in named:
-        left, right = technique.kind.around
-        text = text if note.muted else left + text + right
+    text = bend_text(note.fret, note.bend) if note.bend else str(note.fret)
+    text = _MUTED if note.muted else note.bracketed(text)
     before = "".join(_before(technique) for technique in named)
     after = "".join(technique.kind.after for technique in named if not technique.kind.bends)
     return before + text + after

@@ -155,6 +155,13 @@ class Note:
         """Whether it was struck without a pitch: a ghost whose level was measured and whose pitch could not be."""
         return bool(self.level_db) and not self.contour_cents and self.technique("ghost") is not None
 
+    def bracketed(self, fret: str) -> str:
+        """Its fret, as it is written, in the brackets of its techniques, such as "(5)" or "<12>"."""
+        for technique in self.techniques:
+            left, right = technique.kind.around
+            fret = left + fret + right
+        return fret
+
     def pinned(self, *pins: Pin) -> "Note":
         """The note with these pins added."""
         return replace(self, pins=self.pins | frozenset(pins))

@@ -5,6 +5,7 @@ from functools import cached_property
 
 from PySide6.QtCore import QPointF, QRectF
 
+from eager_owl.desktop.words import plate_text
 from eager_owl.solo.document import Note
 
 MARGIN_LEFT, MARGIN_RIGHT = 74, 16
@@ -129,8 +130,9 @@ class DeskLayout:
 
     def plate(self, note: Note) -> QRectF:
         """The plate of a note's fret number."""
-        digits = 1 if note.fret is None else len(str(note.fret))
-        width = 15.0 + 9.0 * (digits - 1) + (8.0 if note.technique("ghost") else 0.0)
+        text = plate_text(note)
+        digits = sum(each.isdigit() for each in text)
+        width = 15.0 + 9.0 * max(digits - 1, 0) + 4.0 * (len(text) - max(digits, 1))
         return QRectF(self.x_of(note.onset) - width / 2, self.string_y(self.line_of(note)) - 10.5, width, 21)
 
     def shows(self, note: Note) -> bool:

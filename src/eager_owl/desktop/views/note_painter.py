@@ -9,14 +9,14 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from eager_owl.desktop import theme as themes
 from eager_owl.desktop.theme import Theme, color, text_font
 from eager_owl.desktop.views.desk_layout import MARGIN_LEFT, DeskLayout
-from eager_owl.desktop.words import mark_text, technique_name, technique_words
+from eager_owl.desktop.words import mark_text, plate_text, technique_name, technique_words
 from eager_owl.session.explaining import interval_text
 from eager_owl.session.facts import is_doubtful
 from eager_owl.session.open_solo import OpenSolo
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 from eager_owl.solo.techniques import LEGATO, TECHNIQUES, TechniqueName
 
-_DRAWN_AS_SIGNS = (*LEGATO, "ghost")
+_DRAWN_AS_SIGNS = (*LEGATO, "ghost", "harmonic")
 _SPANS: tuple[TechniqueName, ...] = ("palm_mute", "let_ring")  # ways of playing a stretch, named once over it
 _BEND_RULES = ((50, "¼"), (100, "½"), (200, "1"), (300, "1½"))  # cents, and how the step is called
 _SIZED_PX = 70  # a shorter bend has no room for its size
@@ -169,9 +169,7 @@ class NotePainter:
             painter.drawRoundedRect(plate.adjusted(-3, -3, 3, 3), 6, 6)
         painter.setFont(text_font(themes.NUMERAL, bold=True))
         painter.setPen(color(self.theme.here if here else self.theme.ink))
-        text = "?" if note.fret is None else str(note.fret)
-        text = "x" if note.muted else f"({text})" if note.technique("ghost") else text
-        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, plate_text(note))
         if note.pins:
             bar = QRectF(plate.center().x() - 6, plate.bottom() + 1.5, 12, 3)
             painter.fillRect(bar, color(self.theme.pinned))
