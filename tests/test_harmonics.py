@@ -17,7 +17,7 @@ from eager_owl.session.hearing import hear_phrase
 from eager_owl.session.placing import place_phrase
 from eager_owl.solo.document import Instrument, Note, Phrase, Solo
 from eager_owl.solo.edits import lay_detection, take_manner
-from eager_owl.solo.techniques import Technique
+from eager_owl.solo.techniques import Manner, Technique
 from eager_owl.sound.string import play_notes
 from tests.support import RATE, line
 
@@ -118,8 +118,8 @@ class Drawn(unittest.TestCase):
 
 
 class Doubted(unittest.TestCase):
-    def solo(self, *techniques: Technique, doubt: str) -> Solo:
-        note = Note(1, 0.5, 0.5, 74, 1, 10, techniques=techniques, other_manners=((doubt, 0.4),))  # type: ignore[arg-type]
+    def solo(self, *techniques: Technique, doubt: Manner) -> Solo:
+        note = Note(1, 0.5, 0.5, 74, 1, 10, techniques=techniques, other_manners=((doubt, 0.4),))
         placed = replace(note, string=3, fret=7) if techniques else note
         return Solo(notes=(placed,), phrases=(Phrase(0.0, 2.0),))
 
