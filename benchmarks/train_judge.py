@@ -93,7 +93,7 @@ def train(
 
     `noise` is added to what is seen, in its own spreads, so that few examples are not learnt by heart.
     """
-    sizes = (seen.shape[1], *hidden, truth.shape[1])
+    sizes, batch = (seen.shape[1], *hidden, truth.shape[1]), min(batch, len(seen))
     weights: list[NDArray[np.float32]] = []
     mean, spread = seen[::7].astype(np.float32).mean(axis=0), seen[::7].astype(np.float32).std(axis=0) + 1e-3
     for a, b in pairwise(sizes):
