@@ -14,6 +14,7 @@ from benchmarks.pieces import (
     ladder,
     lead_events,
     play_midi,
+    seconds_since,
 )  # fmt: skip
 
 _MUTED = 2  # a channel of their own
@@ -60,8 +61,6 @@ def render_muted(
 def _damped(samples: NDArray[np.float32], piece: Piece, rng: np.random.Generator) -> NDArray[np.float32]:
     t60_s, corner = float(rng.uniform(*_SIMULATED_T60_S)), float(rng.uniform(*_SIMULATED_HZ))
     pole = float(np.exp(-2 * np.pi * corner / RATE_HZ))
-    onsets = sorted(stroke.onset for stroke in piece.strokes if stroke.channel == _MUTED)
-    times = np.arange(len(samples)) / RATE_HZ
-    since = times - np.concatenate([[0.0], onsets])[np.searchsorted(onsets, times, side="right")]
+    since = seconds_since([stroke.onset for stroke in piece.strokes if stroke.channel == _MUTED], len(samples))
     dark = _SIMULATED_GAIN * lfilter([1 - pole], [1, -pole], samples)
     return np.asarray(dark * 10 ** (-3 * np.maximum(since - 0.01, 0) / t60_s), dtype=np.float32)

@@ -6,7 +6,7 @@ A piece is a list of strokes; a stroke is one attack with the notes that follow 
 
 import subprocess
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -304,6 +304,12 @@ def _together(idiom: str, intervals: tuple[int, ...], rng: np.random.Generator) 
             piece.truth[-1].techniques = ("double_stop",)
             piece.truth.append(True_(late, stroke.end - late, above, ("double_stop",)))
     return piece
+
+
+def seconds_since(onsets: Sequence[float], count: int) -> NDArray[np.float64]:
+    """Of each of so many samples the seconds since the last of some onsets."""
+    times, onsets = np.arange(count) / RATE_HZ, sorted(onsets)
+    return np.asarray(times - np.concatenate([[0.0], onsets])[np.searchsorted(onsets, times, side="right")])
 
 
 TOGETHER: tuple[Callable[[np.random.Generator], Piece], ...] = (double_stops, octaves)

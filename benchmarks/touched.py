@@ -1,6 +1,6 @@
 """Phrases with natural harmonics among plain notes, for training and measuring how they are named."""
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -12,16 +12,17 @@ from benchmarks.pieces import (
     PROGRAMS,
     RATE_HZ,
     Piece,
+    Stroke,
     ladder,
     lead_events,
     play_midi,
+    seconds_since,
 )  # fmt: skip
-from eager_owl.solo.document import NODES
+from eager_owl.solo.document import Instrument
 
-OPEN = (40, 45, 50, 55, 59, 64)
+_OPEN = Instrument().tuning[::-1]
 _PARTS = {12: 2, 19: 3, 24: 4}  # by semitones over the open string: into so many the finger parts it
-_FIRST_CHANNEL = 1
-_CHANNELS = {over: _FIRST_CHANNEL + index for index, over in enumerate(_PARTS)}
+_CHANNELS = {over: channel for channel, over in enumerate(_PARTS, 1)}
 # The program of touched strings, whose samples sound so far over their key.
 _PROGRAM, _PROGRAM_OVER = 31, 24
 _TOUCHED_S = (0.005, 0.04)  # in which what the finger stops has gone
@@ -29,7 +30,7 @@ _TOUCHED_S = (0.005, 0.04)  # in which what the finger stops has gone
 
 def nodes(tuned: int) -> frozenset[int]:
     """The pitches of the strings' natural harmonics, all strings tuned so many semitones higher."""
-    return frozenset(string + tuned + over for string in OPEN for over in NODES.values())
+    return Instrument(tuning=tuple(string + tuned for string in Instrument().tuning)).nodes
 
 
 def touched(rng: np.random.Generator) -> tuple[Piece, int]:
@@ -42,7 +43,7 @@ def touched(rng: np.random.Generator) -> tuple[Piece, int]:
     notes = ladder(root, NATURAL_MINOR if rng.random() < 0.5 else MINOR_PENTATONIC, 40 + tuned, 86)
 
     def touch(string: int, over: int, seconds: float, rings_s: float) -> None:
-        stroke = piece.pick(OPEN[string] + tuned + over, seconds, rng)
+        stroke = piece.pick(_OPEN[string] + tuned + over, seconds, rng)
         stroke.channel = _CHANNELS[over]
         stroke.end += rings_s
         piece.truth[-1].techniques = ("harmonic",)
@@ -55,12 +56,12 @@ def touched(rng: np.random.Generator) -> tuple[Piece, int]:
             piece.pick(
                 notes[at], quick * float(rng.choice((1, 1, 1, 2, 4))), rng, gap=float(rng.choice((0.0, 0.03, 0.3)))
             )
-        over, string = int(rng.choice([*_PARTS], p=(0.5, 0.3, 0.2))), int(rng.integers(len(OPEN)))
+        over, string = int(rng.choice([*_PARTS], p=(0.5, 0.3, 0.2))), int(rng.integers(len(_OPEN)))
         beat, count = float(rng.uniform(0.15, 0.9)), int(rng.choice((1, 1, 2, 3, 4, 6)))
         rings = rng.random() < 0.5
         for index in range(count):
             touch(string, over, beat, (count - index) * beat if rings else 0.0)
-            string = int(np.clip(string + rng.choice((-1, 1)), 0, len(OPEN) - 1))
+            string = int(np.clip(string + rng.choice((-1, 1)), 0, len(_OPEN) - 1))
             over = int(rng.choice([*_PARTS])) if rng.random() < 0.2 else over
         if rng.random() < 0.3:
             piece.now += float(rng.uniform(0.1, 0.6))
@@ -94,7 +95,7 @@ def render_touched(
             sound = _played(string, PROGRAMS[program], detune_cents, soundfont)
             period = RATE_HZ / (440 * 2 ** ((pitch + detune_cents / 100 - 69) / 12))
             let_be = np.mean([_late(sound, period * k / _PARTS[over]) for k in range(_PARTS[over])], axis=0)
-            since = _since([stroke.onset for stroke in string], len(sound))
+            since = seconds_since([stroke.onset for stroke in string], len(sound))
             parts.append(gain * (let_be + np.exp(-since / settles_s) * (sound - let_be)))
     out = np.zeros(max(map(len, parts)), np.float32)
     for part in parts:
@@ -102,7 +103,7 @@ def render_touched(
     return out
 
 
-def _played(strokes: Iterable, program: int, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
+def _played(strokes: Sequence[Stroke], program: int, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
     events = lead_events(Piece("part", [*strokes]), detune_cents)
     return play_midi(events, {0: program}, soundfont) if events else np.zeros(0, np.float32)
 
@@ -111,11 +112,3 @@ def _late(sound: NDArray[np.float32], by: float) -> NDArray[np.float64]:
     """A sound so many samples late, between samples by a straight line."""
     at = np.arange(len(sound)) - by
     return np.interp(at, np.arange(len(sound)), sound, left=0.0)
-
-
-def _since(onsets: list[float], count: int) -> NDArray[np.float64]:
-    """Seconds since the last of some onsets, of each sample."""
-    times = np.arange(count) / RATE_HZ
-    return np.asarray(
-        times - np.concatenate([[0.0], sorted(onsets)])[np.searchsorted(sorted(onsets), times, side="right")]
-    )

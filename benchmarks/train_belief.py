@@ -14,13 +14,13 @@ from numpy.typing import NDArray
 
 from benchmarks.hearing import match
 from benchmarks.pieces import RATE_HZ
-from benchmarks.train_judge import keep, train
+from benchmarks.train_judge import train_several
 from benchmarks.training import example, with_dead_strokes
 from eager_owl.hearing.detect import listen
 from eager_owl.hearing.judge import Kind
 
 _SEED, _DEAD_EACH = 3_000_000, 6
-_HIDDEN, _NETWORKS, _EPOCHS, _BATCH, _NOISE = (24, 12), 4, 30, 512, 0.2
+_HIDDEN, _EPOCHS, _BATCH, _NOISE = (24, 12), 30, 512, 0.2
 
 Seen = tuple[NDArray[np.float32], NDArray[np.float32]]
 
@@ -55,11 +55,7 @@ def main() -> None:
         rows = [row for row in pool.map(seen_of, jobs, chunksize=3) if row]
     seen, truth = (np.concatenate(part) for part in zip(*rows, strict=True))
     print(f"{len(seen)} claims, {seen.shape[1]} features, true {truth.mean():.3f}", flush=True)
-    networks = [
-        train(seen, truth, np.random.default_rng(_SEED + i), _HIDDEN, _EPOCHS, _BATCH, _NOISE)
-        for i in range(_NETWORKS)
-    ]
-    keep(f"belief_{options.kind}", networks)
+    train_several(f"belief_{options.kind}", seen, truth, _SEED, _HIDDEN, _EPOCHS, _BATCH, _NOISE)
 
 
 if __name__ == "__main__":

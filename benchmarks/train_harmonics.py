@@ -7,7 +7,6 @@ instead how often the name is right, on other seeds and on instruments that were
 PATCHES).
 """
 
-import argparse
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
@@ -17,14 +16,14 @@ from benchmarks.idioms import HARDER
 from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, TOGETHER, render
 from benchmarks.records import pairs
 from benchmarks.touched import nodes, render_touched, touched
-from benchmarks.train_judge import keep, train
-from benchmarks.training import SOUNDFONTS, Example, coloured, guitar, tell_named
+from benchmarks.train_judge import train_several
+from benchmarks.training import SOUNDFONTS, Example, coloured, count_named, guitar, tell_named, told_options
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.harmonics import describe_touch
 from eager_owl.hearing.hints import Hints
 
 _SEED, _UNHEARD = 11_000_000, 500_000
-_HIDDEN, _NETWORKS, _NOISE = (32, 16), 4, 0.3
+_HIDDEN, _NOISE = (32, 16), 0.3
 
 
 def recording(number: int) -> tuple[Example, frozenset[int]]:
@@ -62,17 +61,11 @@ def named(number: int) -> tuple[int, int, int]:
     made, at_nodes = recording(number)
     hints = Hints(nodes=at_nodes)
     notes = [note for note in detected(listen(made.samples, RATE_HZ, mix="solo"), hints).notes if not note.muted]
-    matched = pairs(made.piece, [(note.onset, note.pitch) for note in notes])
-    true = {j for i, j in matched.items() if "harmonic" in made.piece.truth[i].techniques}
-    told = {j for j, note in enumerate(notes) if note.harmonic}
-    return len(true), len(told), len(true & told)
+    return count_named(made.piece, notes, "harmonic")
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--pieces", type=int, default=900)
-    parser.add_argument("--measure", action="store_true")
-    options = parser.parse_args()
+    options = told_options(900)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
             tell_named(pool, named, (options.pieces, _UNHEARD), options.pieces // 3)
@@ -81,11 +74,7 @@ def main() -> None:
     seen = np.concatenate([part for part, _ in parts])
     truth = np.concatenate([part for _, part in parts]).astype(np.float32)[:, None]
     print(f"{len(seen)} notes at nodes, {truth.mean():.3f} harmonics", flush=True)
-    networks = [
-        train(seen, truth, np.random.default_rng(_SEED + i), _HIDDEN, epochs=40, batch=256, noise=_NOISE)
-        for i in range(_NETWORKS)
-    ]
-    keep("harmonics", networks)
+    train_several("harmonics", seen, truth, _SEED, _HIDDEN, noise=_NOISE)
 
 
 if __name__ == "__main__":

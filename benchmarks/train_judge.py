@@ -28,6 +28,7 @@ _NEAR_SEMITONES = 0.55
 _BEGINS_FRAMES = 2
 _FRAME_SHARE = {"alone": 0.15, "band": 0.13}
 _HIDDEN = (128, 48)
+_SEVERAL = 4  # of small networks the mean is asked
 
 
 def mark(piece: Piece, detune_cents: float, found: Candidates) -> NDArray[np.float32]:
@@ -133,6 +134,21 @@ def keep(name: str, networks: list[dict[str, NDArray[np.float32]]]) -> None:
     """Write networks into the package (eager_owl.hearing.networks), the first axis of each layer is the network."""
     layers = {layer: np.stack([network[layer] for network in networks]) for layer in networks[0]}
     np.savez_compressed(Path(__file__).parents[1] / f"src/eager_owl/hearing/{name}.npz", **layers)
+
+
+def train_several(
+    name: str,
+    seen: NDArray[np.float32],
+    truth: NDArray[np.float32],
+    seed: int,
+    hidden: tuple[int, int],
+    epochs: int = 40,
+    batch: int = 256,
+    noise: float = 0.0,
+) -> None:
+    """Train small networks and keep them: each begins elsewhere and sees the examples in another order."""
+    seeds = range(seed, seed + _SEVERAL)
+    keep(name, [train(seen, truth, np.random.default_rng(each), hidden, epochs, batch, noise) for each in seeds])
 
 
 def main() -> None:

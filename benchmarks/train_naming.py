@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from benchmarks.hearing import TECHNIQUES
 from benchmarks.pieces import RATE_HZ
 from benchmarks.records import pairs
-from benchmarks.train_judge import keep, train
+from benchmarks.train_judge import train_several
 from benchmarks.training import example
 from eager_owl.hearing.detect import listen, measured_notes
 from eager_owl.hearing.frames import HOP_S
@@ -22,7 +22,7 @@ from eager_owl.hearing.judge import Kind
 from eager_owl.hearing.naming import Weighed, describe_names
 
 _SEED = 4_000_000
-_HIDDEN, _NETWORKS = (16, 8), 4
+_HIDDEN = (16, 8)
 
 Named = tuple[Weighed, NDArray[np.float32], bool]
 
@@ -56,11 +56,7 @@ def main() -> None:
         seen = np.array([features for name, features, _ in rows if name == weighed])
         truth = np.array([[right] for name, _, right in rows if name == weighed], dtype=np.float32)
         print(f"{len(seen)} of {weighed}, {truth.mean():.3f} true", flush=True)
-        networks = [
-            train(seen, truth, np.random.default_rng(_SEED + i), _HIDDEN, epochs=60, batch=64, noise=0.3)
-            for i in range(_NETWORKS)
-        ]
-        keep(f"naming_{weighed}_{options.kind}", networks)
+        train_several(f"naming_{weighed}_{options.kind}", seen, truth, _SEED, _HIDDEN, epochs=60, batch=64, noise=0.3)
 
 
 if __name__ == "__main__":

@@ -7,7 +7,6 @@ those of the one soundfont whose own die away as under a palm, and simulated one
 the name is right, on other seeds and on instruments that were never heard (benchmarks/pieces.py, PATCHES).
 """
 
-import argparse
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
@@ -16,14 +15,14 @@ from benchmarks.idioms import HARDER
 from benchmarks.palm import palm_muted, render_muted
 from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, render, short_notes
 from benchmarks.records import pairs
-from benchmarks.train_judge import keep, train
-from benchmarks.training import SOUNDFONTS, Example, coloured, guitar, tell_named
+from benchmarks.train_judge import train_several
+from benchmarks.training import SOUNDFONTS, Example, coloured, count_named, guitar, tell_named, told_options
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.palm import describe_damping
 
 _SEED, _UNHEARD = 6_000_000, 500_000
 _MUTING_FONT = "fluidr3"
-_HIDDEN, _NETWORKS = (24, 12), 4
+_HIDDEN = (24, 12)
 
 
 def recording(number: int) -> Example:
@@ -64,17 +63,11 @@ def named(number: int) -> tuple[int, int, int]:
     """How many muted notes were heard, how many notes were named so, and how many rightly."""
     made = recording(number)
     notes = [note for note in detected(listen(made.samples, RATE_HZ, mix="solo")).notes if not note.muted]
-    matched = pairs(made.piece, [(note.onset, note.pitch) for note in notes])
-    true = {j for i, j in matched.items() if "palm_mute" in made.piece.truth[i].techniques}
-    told = {j for j, note in enumerate(notes) if note.technique("palm_mute")}
-    return len(true), len(told), len(true & told)
+    return count_named(made.piece, notes, "palm_mute")
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--pieces", type=int, default=1080)
-    parser.add_argument("--measure", action="store_true")
-    options = parser.parse_args()
+    options = told_options(1080)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
             tell_named(pool, named, (options.pieces, _UNHEARD), options.pieces // 3)
@@ -83,10 +76,7 @@ def main() -> None:
     seen = np.array([[*each.values()] for each, _ in rows], dtype=np.float32)
     truth = np.array([[muted] for _, muted in rows], dtype=np.float32)
     print(f"{len(seen)} notes, {truth.mean():.3f} muted", flush=True)
-    networks = [
-        train(seen, truth, np.random.default_rng(_SEED + i), _HIDDEN, epochs=40, batch=256) for i in range(_NETWORKS)
-    ]
-    keep("palm", networks)
+    train_several("palm", seen, truth, _SEED, _HIDDEN)
 
 
 if __name__ == "__main__":

@@ -7,7 +7,6 @@ idioms. `--measure` tells instead how often the name is right, on other seeds an
 (benchmarks/pieces.py, PATCHES).
 """
 
-import argparse
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
@@ -16,7 +15,7 @@ from benchmarks.idioms import HARDER
 from benchmarks.pieces import IDIOMS, NATURAL_MINOR, PATCHES, PROGRAMS, RATE_HZ, TOGETHER, Piece, ladder, render
 from benchmarks.records import pairs
 from benchmarks.regression import fit, keep
-from benchmarks.training import SOUNDFONTS, Example, coloured, tell_named
+from benchmarks.training import SOUNDFONTS, Example, coloured, tell_named, told_options
 from eager_owl.hearing.detect import Listening, detected, listen
 from eager_owl.hearing.ringing import describe_ringing
 from eager_owl.solo.document import TOGETHER_S, Note
@@ -95,10 +94,7 @@ def named(number: int) -> tuple[int, int, int]:
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--pieces", type=int, default=240)
-    parser.add_argument("--measure", action="store_true")
-    options = parser.parse_args()
+    options = told_options(240)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
             tell_named(pool, named, (options.pieces, _UNHEARD), options.pieces // 3)

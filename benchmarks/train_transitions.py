@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.pieces import RATE_HZ, Piece, Stroke, True_
-from benchmarks.train_judge import HEARD_HZ, dry, keep, train
+from benchmarks.train_judge import HEARD_HZ, dry, train_several
 from benchmarks.training import example
 from eager_owl.audio.decode import resample
 from eager_owl.hearing.attacks import find_attacks
@@ -36,7 +36,6 @@ from eager_owl.hearing.transitions import (
 
 _NEAR_S, _NEAR_SEMITONES = 0.06, 0.6
 _HIDDEN = (32, 16)
-_NETWORKS = 4
 
 
 def sounding(stroke: Stroke, at_s: float) -> float:
@@ -112,12 +111,7 @@ def main() -> None:
     print(len(told), "junctions:", Counter(outcome for _, outcome in told), flush=True)
     seen = np.array([features for features, _ in told])
     truth = np.array([[outcome == name for name in OUTCOMES] for _, outcome in told], dtype=np.float32)
-    # Each begins elsewhere and sees the examples in another order.
-    networks = [
-        train(seen, truth, np.random.default_rng(options.seed + i), _HIDDEN, epochs=40, batch=256, noise=0.15)
-        for i in range(_NETWORKS)
-    ]
-    keep(f"transitions_{options.kind}", networks)
+    train_several(f"transitions_{options.kind}", seen, truth, options.seed, _HIDDEN, noise=0.15)
 
 
 if __name__ == "__main__":

@@ -7,7 +7,6 @@ another voice that answers the lead. Each run that was heard is the lead's or th
 `--measure` tells instead how many notes are told rightly, on other seeds.
 """
 
-import argparse
 from concurrent.futures import ProcessPoolExecutor
 from itertools import chain, combinations, pairwise
 
@@ -18,7 +17,7 @@ from benchmarks.colours import DenseBand, dense_band, sliding_lead
 from benchmarks.pieces import RATE_HZ, Piece
 from benchmarks.records import pairs
 from benchmarks.regression import fit, keep
-from benchmarks.training import SOUNDFONTS
+from benchmarks.training import SOUNDFONTS, told_options
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
@@ -91,10 +90,7 @@ def told(number: int) -> tuple[int, int, int, int]:
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--pieces", type=int, default=150)
-    parser.add_argument("--measure", action="store_true")
-    options = parser.parse_args()
+    options = told_options(150)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
             numbers = range(options.pieces, options.pieces + options.pieces // 2)

@@ -3,6 +3,7 @@
 A fourth soundfont is never heard here, so that it can be measured on; nor are the benchmark's seeds.
 """
 
+import argparse
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
@@ -15,9 +16,11 @@ from benchmarks.band import COMPING, OTHER_COMPING, Play, Score, compose_lead, m
 from benchmarks.colours import colours, dense_band, sliding_lead
 from benchmarks.idioms import HARDER, high_line, the_hand, whammy_bar, wide_vibrato
 from benchmarks.pieces import BARE_PROGRAMS, IDIOMS, PLUCKED_PROGRAMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
+from benchmarks.records import pairs
 from eager_owl.audio.decode import mono
 from eager_owl.hearing.judge import Kind
-from eager_owl.solo.techniques import LEGATO
+from eager_owl.solo.document import Note
+from eager_owl.solo.techniques import LEGATO, TechniqueName
 
 SOUNDFONTS = ("timgm", "fluidr3", "opl3")
 _BARE_EACH = 8  # of so many phrases of the hand, one without a pick
@@ -219,6 +222,22 @@ def band(seed: int) -> Example:
 def example(kind: Kind, seed: int, of_the_hand: bool = False) -> Example:
     """One recording of either kind."""
     return guitar(seed, of_the_hand) if kind == "alone" else band(seed)
+
+
+def told_options(pieces: int) -> argparse.Namespace:
+    """How many `pieces` a trainer takes, so many unless the command line says otherwise, and whether to `measure`."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--pieces", type=int, default=pieces)
+    parser.add_argument("--measure", action="store_true")
+    return parser.parse_args()
+
+
+def count_named(piece: Piece, notes: Sequence[Note], technique: TechniqueName) -> tuple[int, int, int]:
+    """How many notes of a technique were heard, how many notes were named so, and how many rightly."""
+    matched = pairs(piece, [(note.onset, note.pitch) for note in notes])
+    true = {j for i, j in matched.items() if technique in piece.truth[i].techniques}
+    told = {j for j, note in enumerate(notes) if note.technique(technique)}
+    return len(true), len(told), len(true & told)
 
 
 Named = Callable[[int], tuple[int, int, int]]

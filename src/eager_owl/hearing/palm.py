@@ -9,13 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.hearing.networks import ask, layers_of
-from eager_owl.hearing.salience import (
-    COARSE_HOP_S,
-    RANGE_DB,
-    Spectra,
-    harmonic_shift,
-    pitch_bins,
-)  # fmt: skip
+from eager_owl.hearing.salience import COARSE_HOP_S, RANGE_DB, Spectra, harmonic_shift, pitch_bins
 from eager_owl.hearing.stretches import lasting
 from eager_owl.solo.document import TOGETHER_S, Note
 
