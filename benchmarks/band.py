@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from benchmarks.pieces import PROGRAMS, Piece, Stroke, play_midi, render
 from eager_owl.rhythm.grid import BeatGrid
 
-_DRUMS = 9  # the General MIDI drum channel
+DRUMS = 9  # the General MIDI drum channel
 _KICK, _SNARE, _CLOSED_HAT, _RIDE, _CRASH = 36, 38, 42, 51, 49
 COMPING = {"organ": 16, "electric piano": 4, "second guitar": 27, "piano": 0, "nylon guitar": 24, "strings": 48}
 # Sounds with stronger partials, and basses, for learning what does not hang on a sound.
@@ -87,6 +87,8 @@ class Score:
 
 
 Compose = Callable[[Score, np.random.Generator], Piece]
+Events = list[tuple[float, int, mido.Message]]  # seconds, what goes first of what is at once, and the message
+Arrange = Callable[[Score, Events, np.random.Generator], Events]
 
 
 def compose_score(rng: np.random.Generator, bars: int = 12, changes: Sequence[Changes] = CHANGES) -> Score:
@@ -162,9 +164,9 @@ def _decorate(piece: Piece, stroke: Stroke, length: float, rng: np.random.Genera
         piece.truth[-1].techniques = ("vibrato",)
 
 
-def band_events(score: Score, rng: np.random.Generator) -> list[tuple[float, int, mido.Message]]:
+def band_events(score: Score, rng: np.random.Generator) -> Events:
     """Bass on channel 1, chords on channel 2, drums on channel 9."""
-    events: list[tuple[float, int, mido.Message]] = []
+    events: Events = []
 
     def play(channel: int, note: int, beat: float, length: float, velocity: int) -> None:
         start = score.beat_at(beat) + float(rng.normal(0, 0.004))
@@ -187,14 +189,14 @@ def band_events(score: Score, rng: np.random.Generator) -> list[tuple[float, int
                 play(1, note, start + beat, 0.9, int(rng.integers(80, 105)))
             elif beat in (0, 2) or rng.random() < 0.25:
                 play(1, under if changes else low + 7, start + beat, 1.6 if beat == 0 else 0.9, 95)
-            play(_DRUMS, ride, start + beat, 0.2, 75 if beat else 85)
+            play(DRUMS, ride, start + beat, 0.2, 75 if beat else 85)
             for half in halves:
                 if rng.random() < 0.7:
-                    play(_DRUMS, ride, start + beat + half, 0.2, 55)
+                    play(DRUMS, ride, start + beat + half, 0.2, 55)
             if beat == 0 or (n == 4 and beat == 2) or rng.random() < 0.1:
-                play(_DRUMS, _KICK, start + beat, 0.2, 100)
+                play(DRUMS, _KICK, start + beat, 0.2, 100)
             if (n == 4 and beat in (1, 3)) or (n == 3 and beat == 2) or (n == 2 and beat == 1):
-                play(_DRUMS, _SNARE, start + beat, 0.2, 95)
+                play(DRUMS, _SNARE, start + beat, 0.2, 95)
             if comp == 3:  # broken chords
                 for i, part in enumerate((0.0, *halves)):
                     note = voicing[(beat * (1 + len(halves)) + i) % len(voicing)]
@@ -206,7 +208,7 @@ def band_events(score: Score, rng: np.random.Generator) -> list[tuple[float, int
                     length = 0.95 * n / len(score.chords(bar)) if comp == 0 else 0.45
                     play(2, note, start + beat + stab, length, int(rng.integers(65, 90)))
         if bar % 4 == 0:
-            play(_DRUMS, _CRASH, start, 0.5, 70)
+            play(DRUMS, _CRASH, start, 0.5, 70)
     return events
 
 
@@ -220,21 +222,23 @@ def mixed(
     touch: Callable[[NDArray[np.float32]], NDArray[np.float32]] = lambda lead: lead,
     changes: Sequence[Changes] = CHANGES,
     basses: Sequence[int] = BASSES,
-    channels: Sequence[int] = (1, 2, _DRUMS),
+    channels: Sequence[int] = (1, 2, DRUMS),
     compose: Compose = compose_lead,
     play: Play = render,
+    arrange: Arrange = lambda score, events, rng: events,
 ) -> Mix:
     """A lead over a band, the lead's mean power `lead_to_band_db` over the band's; `touch` is done to the lead,
 
-    which is composed and played as it is here, or in other ways. Of the band only some `channels` may play: bass 1,
-    chords 2, drums 9.
+    which is composed and played as it is here, or in other ways. Of the band, which may be arranged otherwise, only
+    some `channels` may play: bass 1, chords 2, drums 9.
     """
     rng = np.random.default_rng(seed)
     score = compose_score(rng, changes=changes)
     lead = compose(score, rng)
     detune = float(rng.uniform(-30, 30))
     lead_sound = touch(play(lead, program, detune, soundfont))
-    events = [event for event in band_events(score, rng) if event[2].channel in channels]
+    events = arrange(score, band_events(score, rng), rng)
+    events = [event for event in events if event[2].channel in channels]
     for channel in (1, 2):
         events.append((0.0, 0, mido.Message("pitchwheel", channel=channel, pitch=round(detune / 1200 * 8192))))
     programs = {1: int(rng.choice(basses)), 2: (COMPING | OTHER_COMPING)[comping]}

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from benchmarks.band import COMPING, mixed
 from benchmarks.hearing import grid_beats
 from benchmarks.pieces import PATCHES, PROGRAMS, RATE_HZ
-from eager_owl.hearing.beats import find_beats, fit_grid, measure_pulse
+from eager_owl.hearing.beats import find_beats, fit_grid
+from eager_owl.hearing.pulse import measure_pulse
 from eager_owl.hearing.salience import measure_spectra
 
 _SEED, _LEAD_TO_BAND_DB, _DRIFT = 81_000, 3.0, 0.08

@@ -25,9 +25,10 @@ from numpy.typing import NDArray
 from benchmarks.band import COMPING, mixed
 from benchmarks.baseline import baseline_notes
 from benchmarks.pieces import IDIOMS, RATE_HZ, TOGETHER, Piece, render
-from eager_owl.hearing.beats import find_beats, fit_grid, measure_pulse
+from eager_owl.hearing.beats import find_beats, fit_grid
 from eager_owl.hearing.detect import detect_notes
 from eager_owl.hearing.hints import Hints, PinnedNote
+from eager_owl.hearing.pulse import measure_pulse
 from eager_owl.hearing.salience import measure_spectra
 from eager_owl.rhythm.grid import BeatGrid
 from eager_owl.solo.document import Note

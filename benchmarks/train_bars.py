@@ -1,73 +1,96 @@
-"""Fit what tells where bars begin (eager_owl.hearing.beats) and write it into the package.
+"""Train what tells where bars begin (eager_owl.hearing.bars) and write it into the package.
 
-    ./run-benchmarks train_bars [--pieces N]
+    ./run-benchmarks train_bars [--pieces N] [--measure]
 
-Of the meters and phases tried, the likeliest is to be the true one: a softmax over them, on bands of other seeds than
-the benchmark's, of the soundfonts of benchmarks/training.py, with beats as the program finds them.
+Bands of other seeds than the benchmark's, of the soundfonts of benchmarks/training.py and with the drums of
+benchmarks/grooves.py, with beats as the program finds them. `--measure` tells instead how often meter and phase are
+right where the beats are, by beats a bar, on other seeds, of these soundfonts and of two that were never heard.
 """
 
-import argparse
+from collections import Counter
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize
 
-from benchmarks.band import COMPING, OTHER_COMPING, mixed
-from benchmarks.pieces import PROGRAMS, RATE_HZ
-from benchmarks.regression import keep
-from benchmarks.training import SOUNDFONTS
-from eager_owl.hearing.beats import METERS, describe_bars, find_beats, mark_beats, measure_pulse
+from benchmarks.band import COMPING, OTHER_COMPING, Mix, mixed
+from benchmarks.grooves import arranged
+from benchmarks.pieces import PATCHES, PROGRAMS, RATE_HZ
+from benchmarks.train_judge import train_several
+from benchmarks.training import SOUNDFONTS, told_options
+from eager_owl.hearing.bars import BARS_TRIED, METERS, describe_bars, mark_beats
+from eager_owl.hearing.beats import Beats, find_beats
+from eager_owl.hearing.pulse import Pulse, measure_pulse
 from eager_owl.hearing.salience import COARSE_HOP_S, measure_spectra
 
 _SEED = 5_000_000
-_NEAR_BEATS = 0.2
-Choice = tuple[list[dict[str, float]], int]  # what is seen of each meter and phase, and which of them is true
+_UNHEARD = (PATCHES, "csound")
+_NEAR_BEATS, _SAME_TEMPO = 0.2, 0.05
+_HIDDEN, _EPOCHS, _NOISE = (24, 12), 60, 0.3
+
+Bars = tuple[int, int]  # beats a bar, and the index of the first beat that begins one
 
 
-def example(number: int) -> Choice | None:
-    """One band; None where its beats were not found, so that no phase is right."""
+def heard(number: int, fonts: Sequence[str]) -> tuple[Pulse, Beats, Bars] | None:
+    """The pulse of one band, its beats as found, and the true bars; None where the beats are not the true ones."""
     rng = np.random.default_rng(_SEED + number)
-    font, other = str(rng.choice(SOUNDFONTS)), str(rng.choice(SOUNDFONTS))
-    comping = str(rng.choice([*(COMPING | OTHER_COMPING)]))
-    mix = mixed(_SEED + number, str(rng.choice([*PROGRAMS])), comping, float(rng.uniform(-3, 8)), font, other)
+    font, other = str(rng.choice(fonts)), str(rng.choice(fonts))
+    comping, program = str(rng.choice([*(COMPING | OTHER_COMPING)])), str(rng.choice([*PROGRAMS]))
+    level_db = float(rng.uniform(-3, 8))
+    mix = mixed(_SEED + number, program, comping, level_db, font, other, arrange=arranged)
     pulse = measure_pulse(measure_spectra(mix.samples, RATE_HZ))
     found = find_beats(pulse)
-    if found is None:
-        return None
-    true_beat_s = float(np.median(np.diff(mix.beats)))
-    off_beats = np.abs(np.median(np.diff(found.times_s)) / true_beat_s - 1)
+    bars = true_bars(mix, found) if found else None
+    return (pulse, found, bars) if found and bars else None
+
+
+def true_bars(mix: Mix, found: Beats) -> Bars | None:
+    """The bars of a mix on the beats that were found; None where these are not its own."""
+    beat_s = float(np.median(np.diff(mix.beats)))
     per_bar = round(len(mix.beats) / len(mix.downbeats))
-    firsts = [i for i, at in enumerate(found.times_s) if np.abs(mix.downbeats - at).min() < _NEAR_BEATS * true_beat_s]
-    if off_beats > 0.05 or not firsts or per_bar not in METERS:
+    firsts = [i for i, at in enumerate(found.times_s) if np.abs(mix.downbeats - at).min() < _NEAR_BEATS * beat_s]
+    off = abs(float(np.median(np.diff(found.times_s))) / beat_s - 1)
+    if off > _SAME_TEMPO or not firsts or per_bar not in METERS:
         return None
-    phase = int(np.bincount(np.array(firsts) % per_bar).argmax())
+    return per_bar, int(np.bincount(np.array(firsts) % per_bar).argmax())
+
+
+def described(number: int) -> tuple[list[NDArray[np.float32]], list[list[float]]] | None:
+    """What is seen of all bars that are tried on one band, and which of them are its own."""
+    told = heard(number, SOUNDFONTS)
+    if told is None:
+        return None
+    pulse, found, bars = told
     marks = mark_beats(pulse, np.round(found.times_s / COARSE_HOP_S).astype(np.intp))
-    tried = [(meter, at) for meter in METERS for at in range(meter)]
-    return [describe_bars(marks, meter, at) for meter, at in tried], tried.index((per_bar, phase))
+    return [describe_bars(marks, *tried) for tried in BARS_TRIED], [[float(tried == bars)] for tried in BARS_TRIED]
+
+
+def right(number: int, fonts: Sequence[str]) -> tuple[int, bool] | None:
+    """Beats a bar of one band, and whether its bars were told rightly; None where its beats were not."""
+    told = heard(number, fonts)
+    if told is None:
+        return None
+    _, found, bars = told
+    return bars[0], bars == (found.beats_per_bar, found.first % found.beats_per_bar)
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--pieces", type=int, default=400)
-    options = parser.parse_args()
+    options = told_options(600)
     with ProcessPoolExecutor(2) as pool:
-        choices = [choice for choice in pool.map(example, range(options.pieces), chunksize=4) if choice is not None]
-    names = sorted({name for seen, _ in choices for each in seen for name in each})
-    x = np.array([[[each.get(name, 0.0) for name in names] for each in seen] for seen, _ in choices])
-    true = np.array([right for _, right in choices])
-
-    def loss(w: NDArray[np.float64]) -> float:
-        scores = x @ w
-        most = scores.max(axis=1)
-        every = most + np.log(np.exp(scores - most[:, None]).sum(axis=1))
-        return float((every - scores[np.arange(len(true)), true]).mean() + 1e-3 * (w @ w))
-
-    found = minimize(loss, np.zeros(len(names))).x
-    right = ((x @ found).argmax(axis=1) == true).mean()
-    print(f"{len(true)} of {options.pieces} bands with their beats found: bars right {right:.3f}")
-    weights = {name: round(float(w), 2) for name, w in zip(names, found, strict=True)}
-    keep("bars", {"bar": weights})
+        if options.measure:
+            numbers = range(options.pieces, options.pieces + options.pieces // 3)
+            for fonts in (SOUNDFONTS, _UNHEARD):
+                told = [each for each in pool.map(partial(right, fonts=fonts), numbers, chunksize=4) if each]
+                counts, good = Counter(bar for bar, _ in told), Counter(bar for bar, is_right in told if is_right)
+                each = ", ".join(f"{bar} beats {good[bar]} of {counts[bar]}" for bar in METERS)
+                print(f"{len(numbers)} bands, beats right {len(told)}, bars {sum(good.values())}: {each}")
+            return
+        examples = [each for each in pool.map(described, range(options.pieces), chunksize=4) if each]
+    seen, truth = (np.array([row for rows in part for row in rows]) for part in zip(*examples, strict=True))
+    print(f"{len(examples)} of {options.pieces} bands with their beats found", flush=True)
+    train_several("bars", seen, truth.astype(np.float32), _SEED, _HIDDEN, _EPOCHS, noise=_NOISE)
 
 
 if __name__ == "__main__":

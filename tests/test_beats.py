@@ -6,8 +6,10 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_owl.hearing.beats import find_beats, fit_grid, measure_pulse, place_beats
+from eager_owl.hearing.bars import METERS, describe_bars, find_bars
+from eager_owl.hearing.beats import find_beats, fit_grid, place_beats
 from eager_owl.hearing.breaths import find_breaths, suggest_phrases
+from eager_owl.hearing.pulse import Pulse, measure_pulse
 from eager_owl.hearing.salience import measure_spectra
 from eager_owl.rhythm.grid import BeatGrid, anchored, at_other_pace, shifted_bar
 from eager_owl.rhythm.values import write_values
@@ -110,6 +112,45 @@ class Beats(unittest.TestCase):
         novelty[10::50] = 1.0
         novelty[37] = 0.8
         self.assertTrue((np.diff(place_beats(novelty, 50.0)) == 50).all())
+
+
+class Bars(unittest.TestCase):
+    def pulse(self, per_bar: int, phase: int, bars: int = 8) -> tuple[Pulse, NDArray[np.intp]]:
+        """A bass drum on every other beat, a snare between, so that only chords and bass tell the bar."""
+        beats = 20 + 44 * np.arange(per_bar * bars)
+        rises, rng = np.zeros((3, beats[-1] + 60)), np.random.default_rng(2)
+        rises[0, beats[phase % 2 :: 2]] = rises[1, beats[1 - phase % 2 :: 2]] = rises[2, beats] = 1.0
+        rises += 0.02 * rng.random(rises.shape)
+        harmony, bass = (np.zeros((rises.shape[1], width), np.float32) for width in (29, 20))
+        for bar, first in enumerate(range(phase - per_bar, len(beats), per_bar)):
+            start = beats[first] if first >= 0 else 0
+            harmony[start:, :] = bass[start:, :] = 0.0
+            harmony[start:, [bar * 5 % 12, bar * 5 % 12 + 4, bar * 5 % 12 + 7]] = 0.5
+            bass[start:, bar * 5 % 12] = 0.5
+        return Pulse(rises, harmony, bass), beats
+
+    def test_chords_tell_the_bar_where_drums_leave_it_open(self) -> None:
+        for phase in range(4):
+            self.assertEqual(find_bars(*self.pulse(4, phase)), (4, phase))
+
+    def test_what_recurs_each_bar_is_seen_at_its_beat(self) -> None:
+        marks = np.zeros((13, 24))
+        marks[5, 1::4] = 1.0
+        seen = describe_bars(marks, 4, 0)
+        on_beats, recurs = seen[: 4 * 13].reshape(4, 13), seen[-2 * 13 :].reshape(2, 13)
+        self.assertEqual(on_beats[:, 5].tolist(), [0.0, 1.0, 0.0, 0.0])
+        self.assertEqual(on_beats.sum(), 1.0)
+        self.assertTrue(np.allclose(recurs[:, 5], 0.25))
+        # The same as bars of three: on no beat more than on another, and nothing comes back.
+        seen = describe_bars(marks, 3, 0)
+        self.assertLess(np.ptp(seen[: 3 * 13].reshape(3, 13)[:, 5]), 0.2)
+        self.assertEqual(seen[-2 * 13 :].reshape(2, 13)[0, 5], 0.0)
+
+    def test_few_beats_still_have_bars(self) -> None:
+        pulse, beats = self.pulse(4, 0)
+        per_bar, first = find_bars(pulse, beats[:6])
+        self.assertIn(per_bar, METERS)
+        self.assertLess(first, per_bar)
 
 
 class Breaths(unittest.TestCase):

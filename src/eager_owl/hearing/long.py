@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_owl.audio.decode import Cancelled
-from eager_owl.hearing.beats import Beats, Pulse, empty_pulse, find_beats, join_pulses, measure_pulse
+from eager_owl.hearing.beats import Beats, find_beats
 from eager_owl.hearing.detect import Progress, believed_line, listen
 from eager_owl.hearing.frames import HOP_S
 from eager_owl.hearing.mix import Mix
+from eager_owl.hearing.pulse import Pulse, empty_pulse, join_pulses, measure_pulse
 from eager_owl.hearing.salience import COARSE_HOP_S
 from eager_owl.solo.document import Note
 
