@@ -1,4 +1,4 @@
-"""Fit what tells another voice from the lead (eager_owl.hearing.voices) and write it into the package.
+"""Train what tells another voice from the lead (eager_owl.hearing.voices) and write it into the package.
 
     ./run-benchmarks train_voices [--pieces N] [--measure]
 
@@ -8,15 +8,16 @@ another voice that answers the lead. Each run that was heard is the lead's or th
 """
 
 from concurrent.futures import ProcessPoolExecutor
-from itertools import chain, combinations, pairwise
+from itertools import combinations, pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from benchmarks.band import Score
 from benchmarks.colours import DenseBand, dense_band, sliding_lead
 from benchmarks.pieces import RATE_HZ, Piece
 from benchmarks.records import pairs
-from benchmarks.regression import fit, keep
+from benchmarks.train_judge import train_several
 from benchmarks.training import SOUNDFONTS, told_options
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import detected, listen
@@ -25,6 +26,7 @@ from eager_owl.hearing.stereo import note_places
 from eager_owl.hearing.voices import Run, describe_pairs, describe_run, find_runs, other_voices
 
 _SEED = 6_000_000
+_HIDDEN, _EPOCHS, _BATCH, _NOISE = {"alike": (24, 12), "leads": (12, 6)}, 35, 512, 0.2
 
 
 def shaded(score: Score, rng: np.random.Generator) -> Piece:
@@ -58,27 +60,24 @@ def _heard(number: int) -> tuple[tuple[Run, ...], set[int], set[int]]:
     lead, other = (
         {notes[j].id for j in pairs(piece, found).values()} if piece else set() for piece in (band.lead, band.answer)
     )
-    return find_runs(notes, heard.spectra, cents, places), lead, other
+    return find_runs(notes, heard.spectra, heard.found, heard.judged, cents, places), lead, other
 
 
-Rows = list[tuple[dict[str, float], bool]]
+Rows = list[tuple[NDArray[np.float32], bool]]
 
 
 def described(number: int) -> tuple[Rows, Rows]:
-    """Of any two runs of one band how they differ and whether one voice plays both; of each what it is like and
+    """Of any two runs of one band what is seen of them and whether one voice plays both; of each what is seen of it
 
-    whether the lead plays most of it.
+    and whether the lead plays most of it.
     """
     runs, lead, other = _heard(number)
     counts = [(len(lead & ids), len(other & ids)) for ids in ({note.id for note in run.notes} for run in runs)]
     known = [(run, a > b) for run, (a, b) in zip(runs, counts, strict=True) if a != b]
     if not known:
         return [], []
-    pairs_of = describe_pairs([run for run, _ in known])
-    alike = [
-        ({name: float(value[i, j]) for name, value in pairs_of.items()}, known[i][1] == known[j][1])
-        for i, j in combinations(range(len(known)), 2)
-    ]
+    seen = describe_pairs([run for run, _ in known])
+    alike = [(seen[i, j], known[i][1] == known[j][1]) for i, j in combinations(range(len(known)), 2)]
     return alike, [(describe_run(run), leads) for run, leads in known]
 
 
@@ -90,7 +89,7 @@ def told(number: int) -> tuple[int, int, int, int]:
 
 
 def main() -> None:
-    options = told_options(150)
+    options = told_options(280)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
             numbers = range(options.pieces, options.pieces + options.pieces // 2)
@@ -100,11 +99,10 @@ def main() -> None:
                 print("another voice's notes {}, told {}; the lead's {}, told {}".format(*counts))
             return
         parts = [*pool.map(described, range(options.pieces), chunksize=3)]
-    weights = {}
-    for name, rows in zip(("alike", "leads"), map(chain.from_iterable, zip(*parts, strict=True)), strict=True):
-        seen, truth = zip(*rows, strict=True)
-        weights[name] = fit(seen, truth)
-    keep("voices", weights)
+    for name, rows in zip(_HIDDEN, zip(*parts, strict=True), strict=True):
+        seen, truth = zip(*(row for part in rows for row in part), strict=True)
+        told_of = np.array(truth, np.float32)[:, None]
+        train_several(f"voices_{name}", np.stack(seen), told_of, _SEED, _HIDDEN[name], _EPOCHS, _BATCH, _NOISE)
 
 
 if __name__ == "__main__":

@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 
 from eager_owl.hearing.detect import Listening, detect_notes, detected, listen
+from eager_owl.hearing.judge import judge_candidates
 from eager_owl.hearing.picture import picture_sound
 from eager_owl.hearing.ringing import describe_ringing
-from eager_owl.hearing.salience import COARSE_HOP_S, measure_spectra
+from eager_owl.hearing.salience import COARSE_HOP_S, find_candidates, measure_spectra
 from eager_owl.hearing.stereo import note_places
 from eager_owl.hearing.stretches import lasting
-from eager_owl.hearing.voices import describe_pairs, find_runs, other_voices, parted, two_sides
+from eager_owl.hearing.voices import Run, describe_pairs, find_runs, other_voices, parted, two_sides
 from eager_owl.session.hearing import Heard, parted_together
 from eager_owl.session.next_steps import next_steps
 from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
@@ -53,26 +54,47 @@ def answered() -> tuple[NDArray[np.float32], list[Note]]:
 class Voices(unittest.TestCase):
     sound, notes = answered()
     spectra = measure_spectra(sound.mean(axis=1), RATE)
+    found = find_candidates(spectra)
+    judged = judge_candidates(spectra, found, "band")
+
+    def runs(self, notes: Sequence[Note], in_stereo: bool = True) -> tuple[Run, ...]:
+        places = note_places(self.sound, notes, 0.0) if in_stereo else None
+        return find_runs(notes, self.spectra, self.found, self.judged, 0.0, places)
 
     def test_a_horn_that_answers_is_another_voice(self) -> None:
         horns = {3, 4, 5, 12, 13, 14}
         places = note_places(self.sound, self.notes, 0.0)
         self.assertTrue(all((place > 0.5) == (i in horns) for i, place in enumerate(places)))
-        others = other_voices(find_runs(self.notes, self.spectra, 0.0, places))
+        others = other_voices(self.runs(self.notes))
         self.assertEqual({self.notes.index(note) for note in others}, horns)
         lead, apart = parted(self.notes, others)
         self.assertEqual([note.id for note in lead], list(range(1, 13)))
         self.assertEqual(apart, others)
 
     def test_runs_end_at_rests_and_what_is_usual_differs_little(self) -> None:
-        runs = find_runs(self.notes, self.spectra, 0.0, None)
+        runs = self.runs(self.notes, in_stereo=False)
         self.assertEqual([run.notes for run in runs], [tuple(self.notes[3 * i : 3 * i + 3]) for i in range(6)])
-        timbre = describe_pairs(runs)["timbre"]
-        self.assertLess(max(timbre[0, i] for i in (2, 3, 5)), min(timbre[0, 1], timbre[0, 4]) / 3)
-        self.assertLess(timbre[1, 4], timbre[0, 1] / 3)
+        apart = np.array([[np.abs(one.timbre - other.timbre).mean() for one in runs] for other in runs])
+        self.assertLess(max(apart[0, i] for i in (2, 3, 5)), min(apart[0, 1], apart[0, 4]) / 3)
+        self.assertLess(apart[1, 4], apart[0, 1] / 3)
+
+    def test_a_pick_rises_at_once_and_falls_and_a_horn_lasts(self) -> None:
+        rises, falls = np.array([run.manner[[3, 5]] for run in self.runs(self.notes)]).T
+        horns = [run in (1, 4) for run in range(6)]
+        self.assertGreater(rises.min(), 0.5)
+        self.assertLess(max(falls[np.logical_not(horns)]), min(falls[horns]) - 0.1)
+        seen = describe_pairs(self.runs(self.notes))
+        self.assertTrue(np.array_equal(seen, seen.transpose(1, 0, 2)))
+        self.assertTrue(np.isfinite(seen).all())
+
+    def test_a_note_at_the_very_end_is_measured(self) -> None:
+        end = len(self.spectra) * COARSE_HOP_S
+        short = [replace(self.notes[0], onset=end - 0.005, duration=0.01), replace(self.notes[0], onset=0.0)]
+        for run in self.runs(short, in_stereo=False):
+            self.assertTrue(np.isfinite([*run.timbre, *run.manner]).all())
 
     def test_a_phrase_that_is_all_another_voices_is_told_by_the_others(self) -> None:
-        runs = find_runs(self.notes, self.spectra, 0.0, note_places(self.sound, self.notes, 0.0))
+        runs = self.runs(self.notes)
         heard = {index: Heard(run.notes, 0.0, (), (run,)) for index, run in enumerate(runs)}
         together = parted_together(heard)
         self.assertEqual([len(each.notes) for each in together.values()], [3, 0, 3, 3, 0, 3])
@@ -80,12 +102,15 @@ class Voices(unittest.TestCase):
         self.assertEqual(parted_together({1: heard[1]}), {1: heard[1]})
 
     def test_of_two_as_long_the_surer_leads_and_without_a_difference_none_is_parted(self) -> None:
-        runs = find_runs(self.notes, self.spectra, 0.0, note_places(self.sound, self.notes, 0.0))
+        runs = self.runs(self.notes)
         middle, side = runs[0], runs[1]
         sure, less = replace(middle, belief=0.99), replace(side, belief=0.8)
         self.assertEqual(other_voices([less, sure, less, sure]), (*less.notes, *less.notes))
-        # As sure, as long, as near to the middle: nobody can say.
-        self.assertEqual(other_voices([middle, replace(side, place=0.0, belief=middle.belief)] * 3), ())
+        # As sure, as long, as near to the middle: what sounds like a guitar leads.
+        horn = replace(side, place=0.0, belief=middle.belief)
+        self.assertEqual(other_voices([middle, horn] * 3), horn.notes * 3)
+        # And where both sound alike, nobody can say.
+        self.assertEqual(other_voices([replace(middle, place=place) for place in (-0.6, 0.6)] * 3), ())
         self.assertEqual(other_voices([middle] * 4), ())
 
     def test_two_sides_hold_most_of_what_ties_say(self) -> None:
@@ -102,8 +127,8 @@ class Voices(unittest.TestCase):
 
     def test_one_voice_is_not_parted(self) -> None:
         alone = [note for i, note in enumerate(self.notes) if i not in (3, 4, 5, 12, 13, 14)]
-        self.assertEqual(other_voices(find_runs(alone, self.spectra, 0.0, None)), ())
-        self.assertEqual(other_voices(find_runs(alone[:3], self.spectra, 0.0, None)), ())
+        self.assertEqual(other_voices(self.runs(alone, in_stereo=False)), ())
+        self.assertEqual(other_voices(self.runs(alone[:3], in_stereo=False)), ())
 
 
 class KeptApart(unittest.TestCase):

@@ -78,7 +78,7 @@ def detect_in_stereo(
 def _runs(samples: NDArray[np.float32], found: Detection, heard: Listening) -> tuple[Run, ...]:
     """What the lead and perhaps another voice play between rests; `samples` are what was `heard`."""
     places = note_places(samples, found.notes, found.reference_cents) if samples.shape[1] == 2 else None
-    return find_runs(found.notes, heard.spectra, found.reference_cents, places)
+    return find_runs(found.notes, heard.spectra, heard.found, heard.judged, found.reference_cents, places)
 
 
 def note_places(samples: NDArray[np.float32], notes: Sequence[Note], cents: float) -> NDArray[np.float64]:
