@@ -1,6 +1,7 @@
 """The stages between pitch track and notes, on contours drawn by hand."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,6 +9,7 @@ from numpy.typing import NDArray
 from eager_owl.hearing.articulation import measure_techniques
 from eager_owl.hearing.attacks import find_attacks, fresh_fullness
 from eager_owl.hearing.frames import HOP_S, Frames, measure_frames
+from eager_owl.hearing.measures import loudness_db
 from eager_owl.hearing.pitch_track import track_pitch
 from eager_owl.hearing.plateaus import Plateau, calm_vibrato, find_plateaus, measure_transition
 from eager_owl.hearing.segment import RawNote, find_notes
@@ -94,6 +96,25 @@ class Curls(unittest.TestCase):
         line[-4:] += 0.6
         note = RawNote(0, len(line), 60.0, "attack", 5.0, [Plateau(0, len(line), 60.0)])
         self.assertEqual(measure_techniques(note, line), ((), 60.0))
+
+
+class Loudness(unittest.TestCase):
+    def test_it_is_of_where_the_note_has_its_pitch(self) -> None:
+        level, midi = np.full(20, -90.0), np.full(20, np.nan)
+        level[:4], level[8:12] = -20.0, -10.0
+        midi[:4] = midi[12:18] = 60.0
+        frames = measure_frames(np.zeros(4096, np.float32), RATE)
+        frames = replace(frames, level_db=level)
+
+        def loudness(start: int, end: int) -> float:
+            return loudness_db(RawNote(start, end, 60.0, "attack", 5.0, []), frames, midi)
+
+        # A line that is lost after four frames was as loud as in those; once it is settled, what is late counts.
+        self.assertEqual(loudness(0, 9), -20.0)
+        level[14] = -30.0
+        self.assertEqual(loudness(0, 20), -30.0)
+        # And one that has no pitch at all is as loud as it is.
+        self.assertEqual(loudness(8, 12), -10.0)
 
 
 class Attacks(unittest.TestCase):

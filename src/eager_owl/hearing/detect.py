@@ -20,6 +20,7 @@ from eager_owl.hearing.harmonics import touched
 from eager_owl.hearing.hints import NO_HINTS, Hints, hinted_candidates, hinted_frames, tapped_attacks
 from eager_owl.hearing.judge import Judgement, Kind, judge_candidates
 from eager_owl.hearing.lead import as_track, follow_lead
+from eager_owl.hearing.measures import loudness_db, runners_up, sampled, words_of
 from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, Mix, is_band, lead_sounds, mix_score
 from eager_owl.hearing.muted import find_muted, raked
 from eager_owl.hearing.naming import Played, belief_in_name, describe_names
@@ -39,13 +40,9 @@ from eager_owl.solo.techniques import Manner, Technique
 
 Progress = Callable[[float, str], bool]
 MixWanted = Literal["auto", "solo", "band"]
-Words = tuple[tuple[NDArray[np.intp], NDArray[np.floating]], ...]
 
 _PINNED_S = 0.06
-_RUNNERS_UP = 3
-_WINDOW_LEFT = 6  # frames
 _BEGINS_NEAR = 5  # frames, from where the judge hears a beginning to the attack
-_RUNNER_UP_LEAST = 0.02
 _MUTED_FRAMES, _MUTED_BELIEF = 10, 0.75
 
 
@@ -346,10 +343,10 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
         muted = find_muted(heard.frames, find_attacks(heard.frames), heard.found, heard.judged, starts)
         for index in raked(muted, starts):
             techniques[index] += (Technique("rake"),)
-    notes, words = [], _words(heard)
+    notes, words = [], words_of(heard.frames, heard.found, heard.judged, heard.reference_cents)
     for index, (each, manners) in enumerate(named):
         note, pitch = each.note, round(each.fretted - heard.reference_cents / 100)
-        cents, level = _sampled(note, pitch + heard.reference_cents / 100, heard.frames, each.contour)
+        cents, level = sampled(note, pitch + heard.reference_cents / 100, heard.frames, each.contour)
         notes.append(
             Note(
                 id=0,
@@ -357,9 +354,9 @@ def _believed(heard: Listening, hints: Hints) -> tuple[Note, ...]:
                 duration=round((note.end - note.start) * HOP_S, 4),
                 pitch=pitch,
                 techniques=techniques[index],
-                loudness_db=_loudness_db(note, heard.frames),
+                loudness_db=loudness_db(note, heard.frames, each.contour),
                 confidence=round(each.belief, 3),
-                runners_up=_runners_up(note, pitch, 1 - each.belief, words),
+                runners_up=runners_up(note, pitch, 1 - each.belief, words),
                 other_manners=manners,
                 contour_cents=cents,
                 level_db=level,
@@ -444,57 +441,3 @@ def _attack_near(frame: int, frames: Frames) -> int:
     low = max(0, frame - _BEGINS_NEAR)
     near = frames.flux[low : frame + _BEGINS_NEAR + 1]
     return low + int(near.argmax()) if len(near) and near.max() > 0 else frame
-
-
-def _loudness_db(note: RawNote, frames: Frames) -> float:
-    """The greatest level once the note before has left the window, half of which lies before the onset."""
-    start = min(note.start + _WINDOW_LEFT, (note.start + note.end) // 2)
-    return round(float(frames.level_db[start : note.end].max()), 1)
-
-
-def _sampled(
-    note: RawNote, zero: float, frames: Frames, midi: NDArray[np.float64]
-) -> tuple[tuple[int, ...], tuple[int, ...]]:
-    """The note's contour in cents above `zero` (a MIDI number) and its level, every CONTOUR_HOP_S."""
-    at = np.arange(note.start * HOP_S, note.end * HOP_S, CONTOUR_HOP_S) / HOP_S
-    inside = np.arange(note.start, note.end)
-    voiced = inside[np.isfinite(midi[inside])]
-    # Frames whose pitch is not of this note (the attack's noise, the next note) would draw as spikes.
-    low, high = min(p.midi for p in note.plateaus) - 1, max(p.midi for p in note.plateaus) + 1
-    voiced = voiced[(midi[voiced] > low) & (midi[voiced] < high)]
-    cents = np.interp(at, voiced, 100 * (midi[voiced] - zero)) if len(voiced) else np.zeros(len(at))
-    level = np.interp(at, inside, frames.level_db[inside])
-    return _rounded(cents), _rounded(level)
-
-
-def _rounded(values: NDArray[np.float64]) -> tuple[int, ...]:
-    return tuple(np.rint(values).astype(int).tolist())
-
-
-def _words(heard: Listening) -> Words:
-    """Which pitches the judge hears in each coarse frame and the line in each fine one, and how much each says."""
-
-    def pitches(midi: NDArray[np.floating]) -> NDArray[np.intp]:
-        nearest = np.round(np.nan_to_num(midi) - heard.reference_cents / 100)
-        return np.asarray(np.maximum(nearest, 0).astype(np.intp))
-
-    frames = heard.frames
-    return (pitches(heard.found.midi), heard.judged.sounds), (pitches(frames.midi), 0.2 * frames.clarity**4)
-
-
-def _runners_up(note: RawNote, pitch: int, doubt: float, words: Words) -> tuple[tuple[int, float], ...]:
-    """(pitch, share of the doubt) of what else could sound there: the judge's word, then the line's candidates."""
-    ratio = COARSE_HOP_S / HOP_S
-    first = int(note.start / ratio)
-    coarse = slice(first, max(first + 2, int(note.end / ratio)))
-    fine = slice(note.plateaus[0].start, note.plateaus[0].end)
-    shares: dict[int, float] = {}
-    for (pitches, weights), rows in zip(words, (coarse, fine), strict=True):
-        weight = weights[rows]
-        total = np.bincount(pitches[rows].ravel(), weight.ravel()) / max(1, len(weight))
-        for other in np.flatnonzero(total > _RUNNER_UP_LEAST / 2).tolist():
-            if other != pitch:
-                shares[other] = shares.get(other, 0.0) + float(total[other])
-    ranked = sorted(shares.items(), key=lambda item: -item[1])[:_RUNNERS_UP]
-    whole = sum(share for _, share in ranked) + 1e-9
-    return tuple((p, round(doubt * share / whole, 3)) for p, share in ranked if share > _RUNNER_UP_LEAST)
