@@ -28,14 +28,10 @@ class Groove:
     compound: bool = False
 
 
-def _two(even: Mapping[int, tuple[float, ...]], odd: Mapping[int, tuple[float, ...]], keeper: int | None) -> Groove:
-    return Groove(4, (even, odd), keeper)
-
-
 _BACK = (1, 3)  # the second and fourth beat
 _THIRD = 1 / 3
-_PUSHED, _WITHOUT = 0.2, 0.07
-_AT_BAR_S = 0.03
+_PUSHED, _WITHOUT = 0.2, 0.07  # of the bands: with early chords, without drums
+_AT_BAR_S = 0.03  # so near a bar line its first chord and bass are played
 GROOVES: tuple[Groove, ...] = (
     Groove(4, ({_KICK: (0, 2), _SNARE: _BACK},)),
     Groove(4, ({_KICK: (0, 1.5, 2), _SNARE: _BACK},)),
@@ -49,8 +45,8 @@ GROOVES: tuple[Groove, ...] = (
     Groove(4, ({_RIDE: (0, 1, 1.5, 2, 3, 3.5), _PEDAL: _BACK},), None),
     Groove(4, ({_RIDE: (0, 1, 1.5, 2, 3, 3.5), _PEDAL: _BACK, _KICK: (0, 1, 2, 3)},), None),
     Groove(4, ({_KICK: (2,), _RIM: (2,)},)),
-    _two({_KICK: (0, 1.5, 2, 3.5), _RIM: (0, 1.5, 3)}, {_KICK: (0, 1.5, 2, 3.5), _RIM: (1, 2.5)}, _SHAKER),
-    _two({_KICK: (0, 2), _SNARE: (1, 3, 3.5)}, {_KICK: (0.5, 2), _SNARE: (1, 2.5, 3)}, _CLOSED),
+    Groove(4, ({_KICK: (0, 1.5, 2, 3.5), _RIM: (0, 1.5, 3)}, {_KICK: (0, 1.5, 2, 3.5), _RIM: (1, 2.5)}), _SHAKER),
+    Groove(4, ({_KICK: (0, 2), _SNARE: (1, 3, 3.5)}, {_KICK: (0.5, 2), _SNARE: (1, 2.5, 3)})),
     Groove(4, ({_SNARE: tuple(np.arange(0, 4, 0.25)), _KICK: (0, 1, 2, 3)},), None),
     Groove(4, ({_LOW_TOM: (0, 1.5, 3), _TOM: (0.5, 2.5), _KICK: (0, 2)},), _SHAKER),
     Groove(4, ({_SHAKER: (0.5, 1.5, 2.5, 3.5), _RIM: _BACK},), None),

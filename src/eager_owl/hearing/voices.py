@@ -107,19 +107,19 @@ def _measured(
         at = pitch_bins(midi)[:, None] + [harmonic_shift(h) for h in harmonics]
         return np.asarray(of[rows[:, None], np.clip(at, 0, of.shape[1] - 1)] * (RANGE_DB / 10), dtype=np.float64)
 
-    def mean(of: NDArray[np.float32], harmonics: NDArray[np.float64]) -> NDArray[np.float64]:
-        body = levels(of, harmonics)
-        return np.asarray(body[min(onset + _SETTLED, len(body) - 1) :].mean(axis=0))
+    def settled(levels: NDArray[np.float64]) -> NDArray[np.float64]:
+        return np.asarray(levels[min(onset + _SETTLED, len(levels) - 1) :].mean(axis=0))
 
-    timbre = mean(spectra.sharp, _HARMONICS)
-    strong = np.sort(levels(spectra.sharp, _HARMONICS[:_OF_HARMONICS]), axis=1)[:, -_STRONG:].mean(axis=1)
+    sharp = levels(spectra.sharp, _HARMONICS)
+    timbre = settled(sharp)
+    strong = np.sort(sharp[:, :_OF_HARMONICS], axis=1)[:, -_STRONG:].mean(axis=1)
     quick = levels(spectra.quick, _HARMONICS[:_OF_HARMONICS]).max(axis=1)
     before = slice(0, max(onset, 1))
     body = strong[onset + _SETTLED :]
     nearest = np.abs(found.midi[rows] - midi[:, None]).argmin(axis=1)
     manner = (
-        mean(spectra.sharp, _HARMONICS + 0.5).mean() - timbre.mean(),
-        mean(spectra.sharp, _HIGH_HARMONICS).mean() - timbre.mean(),
+        settled(levels(spectra.sharp, _HARMONICS + 0.5)).mean() - timbre.mean(),
+        settled(levels(spectra.sharp, _HIGH_HARMONICS)).mean() - timbre.mean(),
         strong[onset : onset + _OF_HARMONICS].max() - strong[before].mean(),
         quick[onset : onset + _AT_ONCE].max() - quick[before].mean(),
         quick[onset + _AT_ONCE : onset + _SOON].max(initial=quick[onset]) - quick[before].mean(),
