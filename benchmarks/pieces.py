@@ -7,8 +7,8 @@ A piece is a list of strokes; a stroke is one attack with the notes that follow 
 import subprocess
 import tempfile
 from collections.abc import Callable, Sequence
+from ctypes import c_int, c_void_p
 from dataclasses import dataclass, field
-from functools import cache
 from pathlib import Path
 
 import fluidsynth
@@ -26,7 +26,7 @@ SOUNDFONTS = {
     "opl3": Path("/usr/share/sounds/sf2/OPL-3_FM_128M.sf2"),
 }
 # Free patches, of other recordings than any of the soundfonts, two of which share some.
-PATCHES, _PATCHES_LISTED = "freepats", "/etc/timidity/freepats.cfg"
+PATCHES = "freepats"
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "driven": 29, "distorted": 30}
 # A guitar under a palm.
 MUTED_PROGRAM = 28
@@ -41,6 +41,14 @@ RATE_HZ = 44100
 WHEEL_RANGE = 12  # semitones
 _GAIN, _BLOCK = 0.6, 2048
 _WHEEL_STEP_S = 0.004
+# What timidity plays differs by where its memory is and by what surrounds it, so that is kept the same.
+_TIMIDITY = ["setarch", "-R", "timidity", "-c", "/etc/timidity/freepats.cfg", "-Ow", "--preserve-silence"]
+_TIMIDITY += ["-s", str(RATE_HZ), "-o", "piece.wav", "piece.mid"]
+# In whole numbers fluidsynth's sound is dithered, otherwise in each process.
+_SIDE = (("out", c_void_p, 1), ("first", c_int, 1), ("step", c_int, 1))
+_write_float = fluidsynth.cfunc(
+    "fluid_synth_write_float", c_int, ("synth", c_void_p, 1), ("count", c_int, 1), *_SIDE, *_SIDE
+)
 
 
 @dataclass
@@ -368,38 +376,36 @@ def play_midi(
     `dry` is without fluidsynth's reverberation and chorus.
     """
     with tempfile.TemporaryDirectory() as folder:
-        midi, wav = Path(folder) / "piece.mid", Path(folder) / "piece.wav"
+        midi = Path(folder) / "piece.mid"
         write_midi(events, programs, midi)
         if soundfont != PATCHES:
             return play_file(midi, soundfont, dry)
-        command = ["timidity", "-c", _PATCHES_LISTED, "-Ow", "--preserve-silence", "-s", str(RATE_HZ)]
-        subprocess.run([*command, "-o", str(wav), str(midi)], check=True, capture_output=True)
-        samples, _ = soundfile.read(wav, dtype="float32", always_2d=True)
+        subprocess.run(_TIMIDITY, cwd=folder, env={"PATH": "/usr/bin"}, check=True, capture_output=True)
+        samples, _ = soundfile.read(midi.with_suffix(".wav"), dtype="float32", always_2d=True)
     return np.asarray(samples.mean(axis=1))
 
 
 def play_file(midi: Path, soundfont: str, dry: bool = False) -> NDArray[np.float32]:
-    """A MIDI file as fluidsynth plays it, as play_midi."""
-    synth = _synthesiser(soundfont, dry)
-    synth.system_reset()
+    """A MIDI file as fluidsynth plays it, as play_midi.
+
+    By a synthesiser of its own, for one that has played before plays the same piece otherwise.
+    """
+    effects = {"synth.reverb.active": int(not dry), "synth.chorus.active": int(not dry)}
+    # Only what is played is loaded of the soundfont: as quick as a synthesiser that is kept.
+    synth = fluidsynth.Synth(_GAIN, RATE_HZ, channels=16, **{"synth.dynamic-sample-loading": 1}, **effects)
+    if synth.sfload(str(SOUNDFONTS[soundfont]), update_midi_preset=1) < 0:
+        raise FileNotFoundError(SOUNDFONTS[soundfont])
     player = fluidsynth.new_fluid_player(synth.synth)
     fluidsynth.fluid_player_add(player, str(midi).encode())
     fluidsynth.fluid_player_play(player)
     blocks = []
     while fluidsynth.fluid_player_get_status(player) == fluidsynth.FLUID_PLAYER_PLAYING:
-        blocks.append(synth.get_samples(_BLOCK))
+        left, right = np.empty((2, _BLOCK), np.float32)
+        _write_float(synth.synth, _BLOCK, left.ctypes.data, 0, 1, right.ctypes.data, 0, 1)
+        blocks.append((left + right) / 2)
     fluidsynth.delete_fluid_player(player)
-    return (np.concatenate(blocks).reshape(-1, 2).mean(axis=1) / 2**15).astype(np.float32)
-
-
-@cache
-def _synthesiser(soundfont: str, dry: bool) -> fluidsynth.Synth:
-    """One that has its soundfont loaded, which takes as long as a piece does; kept for all pieces of a process."""
-    effects = {"synth.reverb.active": int(not dry), "synth.chorus.active": int(not dry)}
-    synth = fluidsynth.Synth(_GAIN, RATE_HZ, channels=16, **effects)
-    if synth.sfload(str(SOUNDFONTS[soundfont]), update_midi_preset=1) < 0:
-        raise FileNotFoundError(SOUNDFONTS[soundfont])
-    return synth
+    synth.delete()
+    return np.concatenate(blocks)
 
 
 def render(
