@@ -89,10 +89,10 @@ def told(number: int) -> tuple[int, int, int, int]:
 
 
 def main() -> None:
-    options = told_options(280)
+    options = told_options(560)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
-            numbers = range(options.pieces, options.pieces + options.pieces // 2)
+            numbers = range(options.pieces, options.pieces + 3 * options.pieces // 8)
             for answered in (True, False):
                 some = [number for number in numbers if (number % 3 > 0) == answered]
                 counts = np.sum([*pool.map(told, some, chunksize=3)], axis=0)

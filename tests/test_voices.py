@@ -86,6 +86,8 @@ class Voices(unittest.TestCase):
         seen = describe_pairs(self.runs(self.notes))
         self.assertTrue(np.array_equal(seen, seen.transpose(1, 0, 2)))
         self.assertTrue(np.isfinite(seen).all())
+        waits = [seen[0, other, 7] for other in (0, 1, 2)]
+        self.assertEqual([round(float(wait), 3) for wait in waits], [0.0, 0.5, 1.5])  # and no longer
 
     def test_a_note_at_the_very_end_is_measured(self) -> None:
         end = len(self.spectra) * COARSE_HOP_S

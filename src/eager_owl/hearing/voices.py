@@ -29,11 +29,11 @@ _STRONG, _OF_HARMONICS = 3, 6  # a note is as loud as its strongest of so many h
 _BEFORE, _AT_ONCE, _SOON, _SETTLED, _LASTS = 6, 2, 10, 3, 6
 _NEAR = 2  # frames about an onset within which its stroke is judged
 _FULL_NOTES = 8  # a run of so many says all that it can; of fewer what it says counts by their share
-# More than so far apart says no more: place, tens of dB of a harmonic and of a measure, octaves.
-_FARTHEST_PLACE, _FARTHEST_LEVEL, _FARTHEST_MEASURE, _FARTHEST_OCTAVES = 0.6, 2.0, 3.0, 2.0
+# More than so far apart says no more: place, tens of dB of a harmonic and of a measure, octaves, seconds.
+_FARTHEST_PLACE, _FARTHEST_LEVEL, _FARTHEST_MEASURE, _FARTHEST_OCTAVES, _FARTHEST_S = 0.6, 2.0, 3.0, 2.0, 1.5
 _SUREST = 1e-3  # no network's word counts for more than all but this
 # Log odds that there are two sides at all, and which of them leads, under which nothing is parted.
-_TWO_SIDES, _LEADS = 3.0, 0.5
+_TWO_SIDES, _LEADS = 3.0, 0.25
 _LEAST_GAIN = 1e-9
 
 
@@ -147,6 +147,7 @@ def describe_pairs(runs: Sequence[Run]) -> NDArray[np.float32]:
     counts = np.log([len(run.notes) for run in runs])
     seconds = np.log([sum(note.duration for note in run.notes) for run in runs])
     octaves, timbres = np.array([run.pitch for run in runs]) / 12, np.array([run.timbre for run in runs])
+    waits = np.subtract.outer([run.notes[0].onset for run in runs], [run.notes[-1].end for run in runs])
     single = (
         apart(places, _FARTHEST_PLACE),
         both(stereo, np.minimum),
@@ -155,6 +156,7 @@ def describe_pairs(runs: Sequence[Run]) -> NDArray[np.float32]:
         both(counts, np.maximum),
         both(seconds, np.minimum),
         apart(octaves, _FARTHEST_OCTAVES),
+        np.clip(np.maximum(waits, waits.T), 0.0, _FARTHEST_S),
     )
     manners = apart(np.array([run.manner for run in runs]), _FARTHEST_MEASURE)
     return np.concatenate(
