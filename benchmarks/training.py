@@ -24,7 +24,7 @@ from eager_owl.solo.techniques import LEGATO, TechniqueName
 
 SOUNDFONTS = ("timgm", "fluidr3", "opl3")
 _BARE_EACH = 8  # of so many phrases of the hand, one without a pick
-_TURNED_UP = 0.3  # of the leads over bands
+_TURNED_UP = 0.3  # of the leads
 _OF_ONE_STRING = (*IDIOMS, the_hand, wide_vibrato, whammy_bar, high_line)
 
 
@@ -199,7 +199,8 @@ def guitar(seed: int, of_the_hand: bool = False) -> Example:
     else:
         idioms = (*IDIOMS, *HARDER)
     piece, detune = idioms[int(rng.integers(len(idioms)))](rng), float(rng.uniform(-50, 50))
-    return Example(coloured(of_many_makers(rng)(piece, program, detune, font), rng), piece, detune)
+    play = turned_up(of_many_makers(rng), rng)
+    return Example(coloured(play(piece, program, detune, font), rng), piece, detune)
 
 
 def band(seed: int) -> Example:

@@ -28,6 +28,7 @@ _LEAST_S, _MOST_S = 0.005, 2.0  # times are told apart between these
 _AROUND = 4  # coarse frames around an arrival in which the judge may hear a beginning
 _MOST_SIZE, _MOST_STEP = 5.0, 12.0  # semitones: no bend goes further; steps to the next note are told up to an octave
 _JOINED_S, _ONWARD = 0.03, 0.5  # the next note begins at once; it is further on than the bend's top, in semitones
+_UNISON = 0.5  # semitones between a bend's top and a note that it is bent to, struck with it
 _USUAL_RATE_HZ = 5.5
 
 Weighed = Literal["bend", "vibrato"]
@@ -51,7 +52,8 @@ def describe_names(
     for index, each in enumerate(played):
         following = played[index + 1].note if index + 1 < len(played) else None
         near = played[max(0, index - 3) : index + 4]
-        together = any(abs(o.note.start - each.note.start) * HOP_S < TOGETHER_S for o in near if o is not each)
+        beside = (other.note for other in near if other is not each)
+        together = tuple(o.midi for o in beside if abs(o.start - each.note.start) * HOP_S < TOGETHER_S)
         setting = _Setting(found, judged, each.belief, following, together)
         for technique in each.techniques:
             if technique.kind.bends:
@@ -71,13 +73,13 @@ def belief_in_name(weighed: Weighed, seen: NDArray[np.float32], kind: Kind) -> f
 
 @dataclass(frozen=True)
 class _Setting:
-    """What a note stands among."""
+    """What a note stands among; of the notes that begin with it, their MIDI numbers."""
 
     found: Candidates
     judged: Judgement
     belief: float
     following: RawNote | None
-    together: bool
+    together: tuple[float, ...]
 
 
 def _around(technique: Technique, played: Played, setting: _Setting) -> list[float]:
@@ -98,7 +100,7 @@ def _around(technique: Technique, played: Played, setting: _Setting) -> list[flo
         float(bool(names & set(BENDS))),
         _log_s((note.end - note.start) * HOP_S),
         setting.belief,
-        float(setting.together),
+        float(bool(setting.together)),
         mean_best(setting.judged.sounds[rows], near & there),
         mean_best(setting.judged.sounds[rows], ~near & there),
         float(np.isnan(inside).mean()) if len(inside) else 1.0,
@@ -151,6 +153,7 @@ def _of_bend(bend: Technique, played: Played, setting: _Setting) -> list[float]:
         float(np.clip(following.midi - top, -_MOST_STEP, _MOST_STEP)) / 4 if following else 0.0,
         float(following is not None and following.midi > top + _ONWARD),
         float(following is not None and abs(following.midi - top) < _ONWARD),
+        float(any(abs(midi - top) < _UNISON for midi in setting.together)),
     ]
 
 
