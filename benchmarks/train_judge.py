@@ -22,6 +22,7 @@ from eager_owl.hearing.echo import find_echo, without_echo
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
 from eager_owl.hearing.judge import Kind, describe_candidates, surround
 from eager_owl.hearing.salience import COARSE_HOP_S, Candidates, find_candidates, measure_spectra
+from eager_owl.hearing.tails import without_tail
 from eager_owl.solo.techniques import LEGATO
 
 _NEAR_SEMITONES = 0.55
@@ -61,10 +62,10 @@ def _nearest(found: Candidates, at: NDArray[np.intp], midi: NDArray[np.float64])
 
 
 def dry(heard: Example) -> NDArray[np.float32]:
-    """Samples at the rate of hearing, less their echo, as a guitar alone is listened to."""
+    """Samples at the rate of hearing, less their echo and their hall, as a guitar alone is listened to."""
     signal = resample(heard.samples, RATE_HZ, HEARD_HZ)
     echo = find_echo(signal, HEARD_HZ)
-    return without_echo(signal, HEARD_HZ, echo) if echo else signal
+    return without_tail(without_echo(signal, HEARD_HZ, echo) if echo else signal, HEARD_HZ)
 
 
 def seen_of(job: tuple[Kind, int]) -> tuple[NDArray[np.float16], NDArray[np.float16]]:

@@ -32,6 +32,7 @@ from eager_owl.hearing.salience import COARSE_HOP_S, Candidates, Spectra, find_c
 from eager_owl.hearing.segment import RawNote, find_notes, merge_untapped
 from eager_owl.hearing.several import Beginning, find_beginnings, follow_ridge, without_mixtures
 from eager_owl.hearing.styles import name_styles
+from eager_owl.hearing.tails import without_tail
 from eager_owl.hearing.transitions import decider, gather_evidence
 from eager_owl.hearing.tuning import tuning_offset_cents
 from eager_owl.hearing.voices import Run
@@ -130,21 +131,29 @@ def listen(
         if not progress(share, doing):
             raise Cancelled
 
-    def spectra_of(signal: NDArray[np.float32]) -> Spectra:
-        return measure_spectra(signal, RATE_HZ, lambda share: step(0.2 * share, "measuring levels"))
+    def measured(signal: NDArray[np.float32], done: float, work: float) -> tuple[Spectra, Candidates]:
+        spectra = measure_spectra(signal, RATE_HZ, lambda share: step(done + work * share, "measuring levels"))
+        return spectra, hinted_candidates(find_candidates(spectra), hints)
 
-    def judged_as(kind: Kind, done: float) -> Judgement:
-        return judge_candidates(spectra, found, kind, lambda share: step(done + 0.2 * share, "judging pitches"))
+    def judged_as(kind: Kind, levels: tuple[Spectra, Candidates], done: float, work: float) -> Judgement:
+        return judge_candidates(*levels, kind, lambda share: step(done + work * share, "judging pitches"))
 
     def as_solo() -> Listening:
-        frames = measure_frames(signal, RATE_HZ, lambda share: step(0.4 + 0.2 * share, "measuring pitch"))
+        # Kinds of mix are told by the sound as it is, so a hall's tail goes once this is taken for a guitar.
+        dry = without_tail(signal, RATE_HZ)
+        if dry is signal:
+            heard, through, done = levels, judged, 0.4
+        else:
+            heard = measured(dry, 0.4, 0.05)
+            through, done = judged_as("alone", heard, 0.45, 0.05), 0.5
+        frames = measure_frames(dry, RATE_HZ, lambda share: step(done + (0.6 - done) * share, "measuring pitch"))
         step(0.6, "following the line")
-        return _listen_to_solo(frames, spectra, found, judged, hints, reference_cents)
+        return _listen_to_solo(frames, *heard, through, hints, reference_cents)
 
     def as_band(done: float) -> Listening:
-        through = judged if mix == "band" else judged_as("band", done)
+        through = judged if mix == "band" else judged_as("band", levels, done, 0.2)
         step(done + 0.2, "following the line")
-        return _listen_through_band(spectra, found, through, hints, reference_cents)
+        return _listen_through_band(*levels, through, hints, reference_cents)
 
     step(0.0, "measuring levels")
     if not np.isfinite(samples).all():
@@ -153,14 +162,13 @@ def listen(
     with ThreadPoolExecutor(1) as pool:
         # Few recordings have an echo: the others need not wait until none is found.
         sought = pool.submit(find_echo, signal, RATE_HZ) if mix != "band" else None
-        spectra = spectra_of(signal)
+        levels = measured(signal, 0.0, 0.2)
         echo = sought.result() if sought else None
     if echo is not None:
         signal = without_echo(signal, RATE_HZ, echo)
-        spectra = spectra_of(signal)
-    found = hinted_candidates(find_candidates(spectra), hints)
-    judged = judged_as("band" if mix == "band" else "alone", 0.2)
-    score = mix_score(spectra, found, judged) if mix == "auto" else 0.0
+        levels = measured(signal, 0.0, 0.2)
+    judged = judged_as("band" if mix == "band" else "alone", levels, 0.2, 0.2)
+    score = mix_score(*levels, judged) if mix == "auto" else 0.0
     if mix == "band" or score > OPEN_TO:
         heard = as_band(0.4)
     else:
