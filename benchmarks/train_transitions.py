@@ -35,7 +35,7 @@ from eager_owl.hearing.transitions import (
 )
 
 _NEAR_S, _NEAR_SEMITONES = 0.06, 0.6
-_HIDDEN = (32, 16)
+_HIDDEN, _EPOCHS = (64, 32), 80
 
 
 def sounding(stroke: Stroke, at_s: float) -> float:
@@ -111,7 +111,7 @@ def main() -> None:
     print(len(told), "junctions:", Counter(outcome for _, outcome in told), flush=True)
     seen = np.array([features for features, _ in told])
     truth = np.array([[outcome == name for name in OUTCOMES] for _, outcome in told], dtype=np.float32)
-    train_several(f"transitions_{options.kind}", seen, truth, options.seed, _HIDDEN, noise=0.15)
+    train_several(f"transitions_{options.kind}", seen, truth, options.seed, _HIDDEN, _EPOCHS, noise=0.15)
 
 
 if __name__ == "__main__":
