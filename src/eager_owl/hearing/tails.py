@@ -8,7 +8,7 @@ P. Denbigh, "A new method based on spectral subtraction for speech dereverberati
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
+from scipy.ndimage import uniform_filter, uniform_filter1d
 from scipy.signal import istft, stft
 
 _WINDOW, _HOP = 1024, 256
@@ -21,7 +21,8 @@ _LOUD, _LOUD_THEN, _QUANTILE = 1e-5, 1e-3, 0.1
 # The quantile is of what falls fastest; a tail is about so many times as much. Strings that ring leave much too, so
 # no more than a part is taken; where there is hardly any, none.
 _TIMES, _LEAST, _MOST = 3.0, 0.06, 0.3
-_KEPT = 0.4  # of the amplitude, at least
+_KEPT = 0.3  # of the amplitude, at least
+_EVENED = 3  # bins and frames, so that no specks of sound are left where a tail goes
 
 
 def tail_share(power: NDArray[np.float32], rate: int) -> float:
@@ -48,7 +49,7 @@ def without_tail(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]
     tail = share * power[:, :-late]
     with np.errstate(divide="ignore", invalid="ignore"):
         left = np.nan_to_num(1 - tail / power[:, late:], nan=1.0, neginf=0.0)
-    sound[:, late:] *= np.sqrt(np.maximum(left, _KEPT**2))
+    sound[:, late:] *= uniform_filter(np.sqrt(np.maximum(left, _KEPT**2)), _EVENED)
     _, dry = istft(sound, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
     return np.asarray(dry[: len(samples)], dtype=np.float32)
 
