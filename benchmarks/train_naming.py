@@ -49,7 +49,7 @@ def names(job: tuple[Kind, int]) -> list[Named]:
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("kind", choices=["alone", "band"])
-    parser.add_argument("--pieces", type=int, default=900)
+    parser.add_argument("--pieces", type=int, default=1650)
     options = parser.parse_args()
     with ProcessPoolExecutor(2) as pool:
         jobs = [(options.kind, _SEED + i) for i in range(options.pieces)]
@@ -58,7 +58,7 @@ def main() -> None:
         seen = np.array([features for name, features, _ in rows if name == weighed])
         truth = np.array([[right] for name, _, right in rows if name == weighed], dtype=np.float32)
         print(f"{len(seen)} of {weighed}, {truth.mean():.3f} true", flush=True)
-        train_several(f"naming_{weighed}_{options.kind}", seen, truth, _SEED, _HIDDEN, epochs=60, batch=64, noise=0.3)
+        train_several(f"naming_{weighed}_{options.kind}", seen, truth, _SEED, _HIDDEN, epochs=60, batch=64, noise=0.2)
 
 
 if __name__ == "__main__":
