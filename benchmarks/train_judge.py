@@ -61,11 +61,15 @@ def _nearest(found: Candidates, at: NDArray[np.intp], midi: NDArray[np.float64])
     return np.asarray((distance == best) & (best < _NEAR_SEMITONES))
 
 
+def less_echo(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Samples at the rate of hearing less their echo."""
+    echo = find_echo(samples, HEARD_HZ)
+    return without_echo(samples, HEARD_HZ, echo) if echo else samples
+
+
 def dry(heard: Example) -> NDArray[np.float32]:
     """Samples at the rate of hearing, less their echo and their hall, as a guitar alone is listened to."""
-    signal = resample(heard.samples, RATE_HZ, HEARD_HZ)
-    echo = find_echo(signal, HEARD_HZ)
-    return without_tail(without_echo(signal, HEARD_HZ, echo) if echo else signal, HEARD_HZ)
+    return without_tail(less_echo(resample(heard.samples, RATE_HZ, HEARD_HZ)), HEARD_HZ)
 
 
 def seen_of(job: tuple[Kind, int]) -> tuple[NDArray[np.float16], NDArray[np.float16]]:

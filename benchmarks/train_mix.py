@@ -11,7 +11,7 @@ regressions with a small penalty: of the sound, and, where that leaves it open, 
 
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -21,12 +21,15 @@ from benchmarks.hearing import ALONE, SETTINGS, make_case
 from benchmarks.pieces import IDIOMS, PROGRAMS, RATE_HZ, Piece, render
 from benchmarks.records import make_take
 from benchmarks.regression import fit, keep
+from benchmarks.train_judge import less_echo
 from benchmarks.training import SOUNDFONTS, Example, band, coloured, guitar
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import claimed, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
-from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, Claimed, compared, lead_sounds, sound_of_mix
+from eager_owl.hearing.judge import judge_candidates
+from eager_owl.hearing.mix import OPEN_FROM, OPEN_TO, compared, lead_sounds, sound_of_mix
 from eager_owl.hearing.regressions import log_odds
+from eager_owl.hearing.salience import find_candidates, measure_spectra
 
 _SEED, _PLAIN_SEED, _SPARSE_SEED = 4_000_000, 9021, 7_500_000
 _PLAIN_FONTS = ("timgm", "fluidr3")
@@ -107,38 +110,32 @@ def unheard_ones() -> list[Make]:
     return [partial(of_records, group, 1000 + i, True) for group, count in counts.items() for i in range(count)]
 
 
-@dataclass(frozen=True)
-class Told:
-    """What one recording sounds like, what either hearing of it claims, how likely a lead sounds; if it is a band."""
-
-    sound: dict[str, float]
-    alone: list[Claimed]
-    through: list[Claimed]
-    lead: float
-    is_band: bool
+def sound_of(make: Make) -> tuple[dict[str, float], bool]:
+    """What one recording sounds like, and whether it is a band."""
+    samples, is_band = make()
+    spectra = measure_spectra(less_echo(samples), HEARD_HZ)
+    found = find_candidates(spectra)
+    return sound_of_mix(spectra, found, judge_candidates(spectra, found, "alone")), is_band
 
 
-def told_of(make: Make) -> Told:
-    """Of one recording."""
-    sound, band_plays = make()
-    alone, through = listen(sound, HEARD_HZ, mix="solo"), listen(sound, HEARD_HZ, mix="band")
-    seen, lead = sound_of_mix(alone.spectra, alone.found, alone.judged), lead_sounds(through.spectra, through.judged)
-    return Told(seen, claimed(alone), claimed(through), lead, band_plays)
+def compared_in(job: tuple[Make, float]) -> dict[str, float]:
+    """What the beliefs in both hearings of one recording say beside the score of its sound."""
+    make, score = job
+    samples, _ = make()
+    alone, through = listen(samples, HEARD_HZ, mix="solo"), listen(samples, HEARD_HZ, mix="band")
+    return compared(score, claimed(alone), claimed(through), lead_sounds(through.spectra, through.judged))
 
 
 def main() -> None:
     heard, unheard = heard_ones(), unheard_ones()
-    counts = [1] * len(heard) + [_UNHEARD_COUNTS] * len(unheard)
+    makes, counts = [*heard, *unheard], [1] * len(heard) + [_UNHEARD_COUNTS] * len(unheard)
     with ProcessPoolExecutor(2) as pool:
-        told = list(pool.map(told_of, [*heard, *unheard], chunksize=4))
-    sound = fit([each.sound for each in told], [each.is_band for each in told], counts)
-    scores = [log_odds(sound, each.sound) for each in told]
-    near = [index for index, score in enumerate(scores) if _WIDER * OPEN_FROM < score < _WIDER * OPEN_TO]
-    believed = fit(
-        [compared(scores[index], told[index].alone, told[index].through, told[index].lead) for index in near],
-        [told[index].is_band for index in near],
-        [counts[index] for index in near],
-    )
+        sounds, bands = zip(*pool.map(sound_of, makes, chunksize=4), strict=True)
+        sound = fit(sounds, bands, counts)
+        scores = [log_odds(sound, each) for each in sounds]
+        near = [index for index, score in enumerate(scores) if _WIDER * OPEN_FROM < score < _WIDER * OPEN_TO]
+        beliefs = [*pool.map(compared_in, [(makes[index], scores[index]) for index in near])]
+    believed = fit(beliefs, [bands[index] for index in near], [counts[index] for index in near])
     keep("mix", {"sound": sound, "believed": believed})
 
 
