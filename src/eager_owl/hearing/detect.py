@@ -141,14 +141,13 @@ def listen(
     def as_solo() -> Listening:
         # Kinds of mix are told by the sound as it is, so a hall's tail goes once this is taken for a guitar.
         dry = without_tail(signal, RATE_HZ)
-        if dry is signal:
-            heard, through, done = levels, judged, 0.4
-        else:
-            heard = measured(dry, 0.4, 0.05)
-            through, done = judged_as("alone", heard, 0.45, 0.05), 0.5
+        clear, through, done = levels, judged, 0.4
+        if dry is not signal:
+            clear, done = measured(dry, 0.4, 0.05), 0.5
+            through = judged_as("alone", clear, 0.45, 0.05)
         frames = measure_frames(dry, RATE_HZ, lambda share: step(done + (0.6 - done) * share, "measuring pitch"))
         step(0.6, "following the line")
-        return _listen_to_solo(frames, *heard, through, hints, reference_cents)
+        return _listen_to_solo(frames, *clear, through, hints, reference_cents)
 
     def as_band(done: float) -> Listening:
         through = judged if mix == "band" else judged_as("band", levels, done, 0.2)

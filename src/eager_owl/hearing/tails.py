@@ -25,7 +25,24 @@ _KEPT = 0.3  # of the amplitude, at least
 _EVENED = 3  # bins and frames, so that no specks of sound are left where a tail goes
 
 
-def tail_share(power: NDArray[np.float32], rate: int) -> float:
+def without_tail(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    """Mono samples less the tail of the hall that they were played in; the samples themselves where there is none."""
+    if len(samples) < _WINDOW:
+        return samples
+    _, _, sound = stft(samples, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
+    power = sound.real**2 + sound.imag**2
+    share, late = _tail_share(power, rate), _late(rate)
+    if share < _LEAST:
+        return samples
+    tail = share * power[:, :-late]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        left = np.nan_to_num(1 - tail / power[:, late:], nan=1.0, neginf=0.0)
+    sound[:, late:] *= uniform_filter(np.sqrt(np.maximum(left, _KEPT**2)), _EVENED)
+    _, dry = istft(sound, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
+    return np.asarray(dry[: len(samples)], dtype=np.float32)
+
+
+def _tail_share(power: NDArray[np.float32], rate: int) -> float:
     """How much of a power spectrogram, shape (bins, frames), is back as a tail after _LATE_S, from 0 to _MOST."""
     late = _late(rate)
     low, high = (round(hz * _WINDOW / rate) for hz in _BAND_HZ)
@@ -35,23 +52,6 @@ def tail_share(power: NDArray[np.float32], rate: int) -> float:
         return 0.0
     loud = (then > _LOUD * smooth.max()) & (then > _LOUD_THEN * then.max(axis=0))
     return min(_TIMES * float(np.quantile(now[loud] / then[loud], _QUANTILE)), _MOST) if loud.any() else 0.0
-
-
-def without_tail(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
-    """Mono samples less the tail of the hall that they were played in; the samples themselves where there is none."""
-    if len(samples) < _WINDOW:
-        return samples
-    _, _, sound = stft(samples, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
-    power = sound.real**2 + sound.imag**2
-    share, late = tail_share(power, rate), _late(rate)
-    if share < _LEAST:
-        return samples
-    tail = share * power[:, :-late]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        left = np.nan_to_num(1 - tail / power[:, late:], nan=1.0, neginf=0.0)
-    sound[:, late:] *= uniform_filter(np.sqrt(np.maximum(left, _KEPT**2)), _EVENED)
-    _, dry = istft(sound, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
-    return np.asarray(dry[: len(samples)], dtype=np.float32)
 
 
 def _late(rate: int) -> int:
