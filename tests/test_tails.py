@@ -54,6 +54,12 @@ class Tails(unittest.TestCase):
         notes = float(np.mean(dry**2)) / float(np.mean(wet**2))
         self.assertGreater(notes, 0.6)
 
+    def test_what_is_all_but_silent_is_no_trouble(self) -> None:
+        wet = in_a_hall(stopped(0.2, 0.1), 2.5, 0.5)
+        with np.errstate(over="raise", divide="raise", invalid="raise"):
+            dry = without_tail(np.concatenate([wet, 1e-19 * wet[RATE:], np.zeros(RATE, np.float32)]), RATE)
+        self.assertTrue(np.isfinite(dry).all())
+
     def test_a_guitar_is_heard_without_it_and_a_band_as_it_is(self) -> None:
         wet = in_a_hall(stopped(0.2, 0.1), 2.5, 0.5)
         alone, band = (listen(wet, RATE, 0.0, mix=mix).spectra.sharp for mix in ("solo", "band"))

@@ -34,9 +34,8 @@ def without_tail(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]
     share, late = _tail_share(power, rate), _late(rate)
     if share < _LEAST:
         return samples
-    tail = share * power[:, :-late]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        left = np.nan_to_num(1 - tail / power[:, late:], nan=1.0, neginf=0.0)
+    tail, now = share * power[:, :-late], power[:, late:]
+    left = 1 - np.divide(tail, now, out=np.ones_like(now), where=now > tail)
     sound[:, late:] *= uniform_filter(np.sqrt(np.maximum(left, _KEPT**2)), _EVENED)
     _, dry = istft(sound, rate, nperseg=_WINDOW, noverlap=_WINDOW - _HOP)
     return np.asarray(dry[: len(samples)], dtype=np.float32)
