@@ -3,12 +3,12 @@
     ./run-benchmarks train_voices [--pieces N] [--measure]
 
 Dense bands of other seeds than the benchmark's, of the soundfonts of benchmarks/training.py, two thirds of them with
-another voice that answers the lead. Each run that was heard is the lead's or the other's by most of its notes.
+another voice that answers the lead.
 `--measure` tells instead how many notes are told rightly, on other seeds.
 """
 
 from concurrent.futures import ProcessPoolExecutor
-from itertools import combinations, pairwise
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,10 +23,12 @@ from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
 from eager_owl.hearing.stereo import note_places
-from eager_owl.hearing.voices import Run, describe_pairs, describe_run, find_runs, other_voices
+from eager_owl.hearing.voices import NoteSound, describe_notes, describe_pairs, note_sounds, other_voices
 
 _SEED = 6_000_000
-_HIDDEN, _EPOCHS, _BATCH, _NOISE = {"alike": (24, 12), "leads": (12, 6)}, 35, 512, 0.2
+_BATCH = 512
+# The layers, how often all is seen, and how noisily.
+_NETWORKS = {"alike": ((32, 16), 18, 0.2), "leads": ((24, 12), 35, 0.1)}
 
 
 def shaded(score: Score, rng: np.random.Generator) -> Piece:
@@ -49,8 +51,8 @@ def recording(number: int) -> DenseBand:
     return dense_band(_SEED + number, level_db, font, other, answered=number % 3 > 0, compose=shaded)
 
 
-def _heard(number: int) -> tuple[tuple[Run, ...], set[int], set[int]]:
-    """The runs of one band's line, and the numbers of the notes that are the lead's and another voice's."""
+def _heard(number: int) -> tuple[tuple[NoteSound, ...], set[int], set[int]]:
+    """The notes of one band's line, and the numbers of those that are the lead's and another voice's."""
     band = recording(number)
     sound = resample(band.sound, RATE_HZ, HEARD_HZ)
     heard = listen(mono(sound), HEARD_HZ, mix="band")
@@ -60,49 +62,49 @@ def _heard(number: int) -> tuple[tuple[Run, ...], set[int], set[int]]:
     lead, other = (
         {notes[j].id for j in pairs(piece, found).values()} if piece else set() for piece in (band.lead, band.answer)
     )
-    return find_runs(notes, heard.spectra, heard.found, heard.judged, cents, places), lead, other
+    return note_sounds(notes, heard.spectra, heard.found, heard.judged, cents, places), lead, other
 
 
-Rows = list[tuple[NDArray[np.float32], bool]]
+Rows = tuple[NDArray[np.float32], NDArray[np.float32]]
 
 
-def described(number: int) -> tuple[Rows, Rows]:
-    """Of any two runs of one band what is seen of them and whether one voice plays both; of each what is seen of it
+def described(number: int) -> tuple[Rows, Rows] | None:
+    """Of any two notes of one band what is seen of them and whether one voice plays both; of each what is seen of it
 
-    and whether the lead plays most of it.
+    and whether the lead plays it. None where neither's are heard.
     """
-    runs, lead, other = _heard(number)
-    counts = [(len(lead & ids), len(other & ids)) for ids in ({note.id for note in run.notes} for run in runs)]
-    known = [(run, a > b) for run, (a, b) in zip(runs, counts, strict=True) if a != b]
+    sounds, lead, other = _heard(number)
+    known = [index for index, sound in enumerate(sounds) if sound.note.id in lead | other]
     if not known:
-        return [], []
-    seen = describe_pairs([run for run, _ in known])
-    alike = [(seen[i, j], known[i][1] == known[j][1]) for i, j in combinations(range(len(known)), 2)]
-    return alike, [(describe_run(run), leads) for run, leads in known]
+        return None
+    leads = np.array([sounds[index].note.id in lead for index in known])
+    pairs_seen = describe_pairs([sounds[index] for index in known], [sounds[index] for index in known])
+    one, two = np.triu_indices(len(known), 1)
+    alike = (pairs_seen[one, two], (leads[one] == leads[two]).astype(np.float32)[:, None])
+    return alike, (describe_notes(sounds)[known], leads.astype(np.float32)[:, None])
 
 
 def told(number: int) -> tuple[int, int, int, int]:
     """How many notes of another voice were heard, how many were told, and the same of the lead's."""
-    runs, lead, other = _heard(number)
-    ids = {note.id for note in other_voices(runs)}
+    sounds, lead, other = _heard(number)
+    ids = {note.id for note in other_voices(sounds)}
     return len(other), len(other & ids), len(lead), len(lead & ids)
 
 
 def main() -> None:
-    options = told_options(560)
+    options = told_options(1120)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
-            numbers = range(options.pieces, options.pieces + 3 * options.pieces // 8)
+            numbers = range(options.pieces, options.pieces + 210)
             for answered in (True, False):
                 some = [number for number in numbers if (number % 3 > 0) == answered]
                 counts = np.sum([*pool.map(told, some, chunksize=3)], axis=0)
                 print("another voice's notes {}, told {}; the lead's {}, told {}".format(*counts))
             return
-        parts = [*pool.map(described, range(options.pieces), chunksize=3)]
-    for name, rows in zip(_HIDDEN, zip(*parts, strict=True), strict=True):
-        seen, truth = zip(*(row for part in rows for row in part), strict=True)
-        told_of = np.array(truth, np.float32)[:, None]
-        train_several(f"voices_{name}", np.stack(seen), told_of, _SEED, _HIDDEN[name], _EPOCHS, _BATCH, _NOISE)
+        parts = [part for part in pool.map(described, range(options.pieces), chunksize=3) if part]
+    for (name, (hidden, epochs, noise)), rows in zip(_NETWORKS.items(), zip(*parts, strict=True), strict=True):
+        seen, truth = (np.concatenate(each) for each in zip(*rows, strict=True))
+        train_several(f"voices_{name}", seen, truth, _SEED, hidden, epochs, _BATCH, noise)
 
 
 if __name__ == "__main__":

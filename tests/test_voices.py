@@ -15,7 +15,7 @@ from eager_owl.hearing.ringing import describe_ringing
 from eager_owl.hearing.salience import COARSE_HOP_S, find_candidates, measure_spectra
 from eager_owl.hearing.stereo import note_places
 from eager_owl.hearing.stretches import lasting
-from eager_owl.hearing.voices import Run, describe_pairs, find_runs, other_voices, parted, two_sides
+from eager_owl.hearing.voices import NoteSound, describe_pairs, note_sounds, other_voices, parted, two_sides
 from eager_owl.session.hearing import Heard, parted_together
 from eager_owl.session.next_steps import next_steps
 from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
@@ -26,6 +26,8 @@ from tests.sessions import SessionCase
 from tests.support import RATE, after_silence, line, tone
 from tests.windows import WindowCase
 
+HORNS = {3, 4, 5, 12, 13, 14}  # of the notes of `answered`
+
 
 def horn(midi: float, seconds: float) -> NDArray[np.float32]:
     """A sound that stays as loud, of odd harmonics."""
@@ -34,7 +36,7 @@ def horn(midi: float, seconds: float) -> NDArray[np.float32]:
     return (0.2 * sum(np.sin(2 * np.pi * k * hz * time) / k**0.3 for k in (1, 3, 5, 7))).astype(np.float32)
 
 
-def answered() -> tuple[NDArray[np.float32], list[Note]]:
+def answered(rest_s: float = 0.5) -> tuple[NDArray[np.float32], list[Note]]:
     """Stereo: six runs of three notes a half second each, the second and fifth of them a horn's on the right."""
     sound, notes = np.zeros((round(13.0 * RATE), 2), np.float32), []
     at = 0.3
@@ -47,7 +49,7 @@ def answered() -> tuple[NDArray[np.float32], list[Note]]:
                 sound[first : first + len(part), channel] += share * part
             notes.append(Note(len(notes) + 1, at, 0.5, pitch, confidence=0.95))
             at += 0.5
-        at += 0.5
+        at += rest_s
     return sound, notes
 
 
@@ -57,63 +59,74 @@ class Voices(unittest.TestCase):
     found = find_candidates(spectra)
     judged = judge_candidates(spectra, found, "band")
 
-    def runs(self, notes: Sequence[Note], in_stereo: bool = True) -> tuple[Run, ...]:
+    def sounds(self, notes: Sequence[Note], in_stereo: bool = True) -> tuple[NoteSound, ...]:
         places = note_places(self.sound, notes, 0.0) if in_stereo else None
-        return find_runs(notes, self.spectra, self.found, self.judged, 0.0, places)
+        return note_sounds(notes, self.spectra, self.found, self.judged, 0.0, places)
 
     def test_a_horn_that_answers_is_another_voice(self) -> None:
-        horns = {3, 4, 5, 12, 13, 14}
         places = note_places(self.sound, self.notes, 0.0)
-        self.assertTrue(all((place > 0.5) == (i in horns) for i, place in enumerate(places)))
-        others = other_voices(self.runs(self.notes))
-        self.assertEqual({self.notes.index(note) for note in others}, horns)
+        self.assertTrue(all((place > 0.5) == (i in HORNS) for i, place in enumerate(places)))
+        for in_stereo in (True, False):
+            others = other_voices(self.sounds(self.notes, in_stereo))
+            self.assertEqual({self.notes.index(note) for note in others}, HORNS)
         lead, apart = parted(self.notes, others)
         self.assertEqual([note.id for note in lead], list(range(1, 13)))
         self.assertEqual(apart, others)
 
-    def test_runs_end_at_rests_and_what_is_usual_differs_little(self) -> None:
-        runs = self.runs(self.notes, in_stereo=False)
-        self.assertEqual([run.notes for run in runs], [tuple(self.notes[3 * i : 3 * i + 3]) for i in range(6)])
-        apart = np.array([[np.abs(one.timbre - other.timbre).mean() for one in runs] for other in runs])
+    def test_it_may_come_in_without_a_rest(self) -> None:
+        sound, notes = answered(rest_s=0.0)
+        spectra = measure_spectra(sound.mean(axis=1), RATE)
+        found = find_candidates(spectra)
+        judged = judge_candidates(spectra, found, "band")
+        others = other_voices(note_sounds(notes, spectra, found, judged, 0.0, None))
+        self.assertEqual({notes.index(note) for note in others}, HORNS)
+
+    def test_of_one_voice_what_is_usual_differs_little(self) -> None:
+        sounds = self.sounds(self.notes, in_stereo=False)[::3]  # of each three the first, all of one pitch
+        apart = np.array([[np.abs(one.timbre - other.timbre).mean() for one in sounds] for other in sounds])
         self.assertLess(max(apart[0, i] for i in (2, 3, 5)), min(apart[0, 1], apart[0, 4]) / 3)
         self.assertLess(apart[1, 4], apart[0, 1] / 3)
 
     def test_a_pick_rises_at_once_and_falls_and_a_horn_lasts(self) -> None:
-        rises, falls = np.array([run.manner[[3, 5]] for run in self.runs(self.notes)]).T
-        horns = [run in (1, 4) for run in range(6)]
-        self.assertGreater(rises.min(), 0.5)
-        self.assertLess(max(falls[np.logical_not(horns)]), min(falls[horns]) - 0.1)
-        seen = describe_pairs(self.runs(self.notes))
+        sounds = self.sounds(self.notes)
+        rises, falls = np.array([sound.manner[[3, 5]] for sound in sounds]).T
+        horns = np.array([index in HORNS for index in range(len(sounds))])
+        self.assertGreater(rises[~horns].min(), 0.3)
+        self.assertLess(max(falls[~horns]), min(falls[horns]) - 0.1)
+
+    def test_a_pair_is_seen_alike_from_either_side(self) -> None:
+        sounds = self.sounds(self.notes)
+        seen = describe_pairs(sounds, sounds)
         self.assertTrue(np.array_equal(seen, seen.transpose(1, 0, 2)))
+        self.assertTrue(np.array_equal(describe_pairs(sounds[3:5], sounds), seen[3:5]))
         self.assertTrue(np.isfinite(seen).all())
-        waits = [seen[0, other, 7] for other in (0, 1, 2)]
-        self.assertEqual([round(float(wait), 3) for wait in waits], [0.0, 0.5, 1.5])  # and no longer
+        waits = [seen[0, other, 5] for other in (0, 1, 3, 17)]
+        self.assertEqual([round(float(wait), 3) for wait in waits], [0.0, 0.0, 1.5, 1.5])  # and no longer
 
     def test_a_note_at_the_very_end_is_measured(self) -> None:
         end = len(self.spectra) * COARSE_HOP_S
         short = [replace(self.notes[0], onset=end - 0.005, duration=0.01), replace(self.notes[0], onset=0.0)]
-        for run in self.runs(short, in_stereo=False):
-            self.assertTrue(np.isfinite([*run.timbre, *run.manner]).all())
+        for sound in self.sounds(short, in_stereo=False):
+            self.assertTrue(np.isfinite([*sound.timbre, *sound.manner, sound.level]).all())
 
     def test_a_phrase_that_is_all_another_voices_is_told_by_the_others(self) -> None:
-        runs = self.runs(self.notes)
-        heard = {index: Heard(run.notes, 0.0, (), (run,)) for index, run in enumerate(runs)}
+        sounds = self.sounds(self.notes)
+        threes = [sounds[first : first + 3] for first in range(0, len(sounds), 3)]
+        heard = {i: Heard(tuple(sound.note for sound in three), 0.0, (), three) for i, three in enumerate(threes)}
         together = parted_together(heard)
         self.assertEqual([len(each.notes) for each in together.values()], [3, 0, 3, 3, 0, 3])
         self.assertEqual([len(each.others) for each in together.values()], [0, 3, 0, 0, 3, 0])
         self.assertEqual(parted_together({1: heard[1]}), {1: heard[1]})
 
-    def test_of_two_as_long_the_surer_leads_and_without_a_difference_none_is_parted(self) -> None:
-        runs = self.runs(self.notes)
-        middle, side = runs[0], runs[1]
-        sure, less = replace(middle, belief=0.99), replace(side, belief=0.8)
-        self.assertEqual(other_voices([less, sure, less, sure]), (*less.notes, *less.notes))
-        # As sure, as long, as near to the middle: what sounds like a guitar leads.
-        horn = replace(side, place=0.0, belief=middle.belief)
-        self.assertEqual(other_voices([middle, horn] * 3), horn.notes * 3)
+    def test_of_two_as_long_what_sounds_like_a_guitar_leads_and_without_a_difference_none_is_parted(self) -> None:
+        sounds = self.sounds(self.notes)
+        guitar, horn = sounds[:3], [replace(sound, place=0.0) for sound in sounds[3:6]]
+        self.assertEqual(other_voices([*guitar, *horn] * 3), tuple(sound.note for sound in horn) * 3)
+        self.assertEqual(other_voices([*horn, *guitar] * 3), tuple(sound.note for sound in horn) * 3)
         # And where both sound alike, nobody can say.
-        self.assertEqual(other_voices([replace(middle, place=place) for place in (-0.6, 0.6)] * 3), ())
-        self.assertEqual(other_voices([middle] * 4), ())
+        alike = [replace(sound, place=place) for place in (-0.6, 0.6) for sound in guitar]
+        self.assertEqual(other_voices(alike * 3), ())
+        self.assertEqual(other_voices([*guitar] * 4), ())
 
     def test_two_sides_hold_most_of_what_ties_say(self) -> None:
         rng = np.random.default_rng(4)
@@ -128,9 +141,9 @@ class Voices(unittest.TestCase):
         self.assertEqual(abs(int(two_sides(np.abs(ties)).sum())), 7)
 
     def test_one_voice_is_not_parted(self) -> None:
-        alone = [note for i, note in enumerate(self.notes) if i not in (3, 4, 5, 12, 13, 14)]
-        self.assertEqual(other_voices(self.runs(alone, in_stereo=False)), ())
-        self.assertEqual(other_voices(self.runs(alone[:3], in_stereo=False)), ())
+        alone = [note for i, note in enumerate(self.notes) if i not in HORNS]
+        self.assertEqual(other_voices(self.sounds(alone, in_stereo=False)), ())
+        self.assertEqual(other_voices(self.sounds(alone[:3], in_stereo=False)), ())
 
 
 class KeptApart(unittest.TestCase):

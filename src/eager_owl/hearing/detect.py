@@ -35,7 +35,7 @@ from eager_owl.hearing.styles import name_styles
 from eager_owl.hearing.tails import without_tail
 from eager_owl.hearing.transitions import decider, gather_evidence
 from eager_owl.hearing.tuning import tuning_offset_cents
-from eager_owl.hearing.voices import Run
+from eager_owl.hearing.voices import NoteSound
 from eager_owl.solo.document import CONTOUR_HOP_S, TOGETHER_S, Note
 from eager_owl.solo.techniques import Manner, Technique
 
@@ -51,14 +51,14 @@ _MUTED_FRAMES, _MUTED_BELIEF = 10, 0.75
 class Detection:
     """Notes with ids from 1, onsets in s of the given samples; the tuning offset they are read against; the mix.
 
-    `others` are notes of the line that another voice than the lead plays, as its `runs` between rests tell.
+    `others` are notes of the line that another voice than the lead plays, as the `sounds` of all tell.
     """
 
     notes: tuple[Note, ...]
     reference_cents: float
     mix: Mix
     others: tuple[Note, ...] = ()
-    runs: tuple[Run, ...] = ()
+    sounds: tuple[NoteSound, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,7 @@ from eager_owl.hearing.detect import Detection, Listening, MixWanted, Progress, 
 from eager_owl.hearing.frames import RATE_HZ
 from eager_owl.hearing.hints import NO_HINTS, Hints
 from eager_owl.hearing.salience import COARSE_HOP
-from eager_owl.hearing.voices import Run, find_runs, other_voices, parted
+from eager_owl.hearing.voices import NoteSound, note_sounds, other_voices, parted
 from eager_owl.solo.document import Note
 from eager_owl.theory.pitch import midi_to_hz
 
@@ -60,7 +60,7 @@ def detect_in_stereo(
     samples = resample(samples, rate, RATE_HZ)
     heard = listen(mono(samples), RATE_HZ, reference_cents, first, mix, hints)
     found = detected(heard, hints)
-    runs = _runs(samples, found, heard) if heard.kind == "band" and not hints.taps else ()
+    sounds = _sounds(samples, found, heard) if heard.kind == "band" and not hints.taps else ()
     doubtful = is_stereo and heard.kind == "band" and _expected(found) < _SURE_ENOUGH * len(found.notes)
     place = lead_place(samples, heard) if doubtful else None
     cents = heard.reference_cents
@@ -71,14 +71,14 @@ def detect_in_stereo(
         if _expected(again) > _FEWEST * _expected(found) and _kept(found, again) >= _KEPT:
             found = again
     progress(1.0, "done")
-    others = other_voices(runs)
-    return replace(found, notes=parted(found.notes, others)[0], others=others, runs=runs)
+    others = other_voices(sounds)
+    return replace(found, notes=parted(found.notes, others)[0], others=others, sounds=sounds)
 
 
-def _runs(samples: NDArray[np.float32], found: Detection, heard: Listening) -> tuple[Run, ...]:
-    """What the lead and perhaps another voice play between rests; `samples` are what was `heard`."""
+def _sounds(samples: NDArray[np.float32], found: Detection, heard: Listening) -> tuple[NoteSound, ...]:
+    """What the notes of the lead and perhaps another voice sound like; `samples` are what was `heard`."""
     places = note_places(samples, found.notes, found.reference_cents) if samples.shape[1] == 2 else None
-    return find_runs(found.notes, heard.spectra, heard.found, heard.judged, found.reference_cents, places)
+    return note_sounds(found.notes, heard.spectra, heard.found, heard.judged, found.reference_cents, places)
 
 
 def note_places(samples: NDArray[np.float32], notes: Sequence[Note], cents: float) -> NDArray[np.float64]:

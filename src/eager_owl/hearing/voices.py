@@ -1,15 +1,14 @@
 """Which notes of a band's line are another voice's: a horn or a second guitar that answers the lead.
 
-The line is taken apart at its rests. Of each run the timbre is measured (the levels at its harmonics against each
-other), how its notes begin and die away, how surely they are judged, and in two channels its place. Of any two runs
-small networks say from that how likely one voice plays both; the runs are then put on two sides so that most of that
-holds, by the leading eigenvector of what the pairs say and single changes from there (M. Newman, "Finding community
-structure in networks using the eigenvectors of matrices", Phys. Rev. E 74, 2006). The side leads that is likelier a
-guitar in the fore, as other networks say of each run, and longer. benchmarks/train_voices.py trains them
-(voices_alike.npz, voices_leads.npz).
+Of each note the timbre is measured (the levels at its harmonics against each other), how it begins, dies away and is
+judged, how loud it is, and in two channels its place. Of any two notes small networks say from that how likely one
+voice plays both; the notes are then put on two sides so that most of that holds, by the leading eigenvector of what
+the pairs say and single changes from there (M. Newman, "Finding community structure in networks using the
+eigenvectors of matrices", Phys. Rev. E 74, 2006). The side leads that is likelier a guitar in the fore, as other
+networks say of each note, and longer. benchmarks/train_voices.py trains them (voices_alike.npz, voices_leads.npz).
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,78 +20,58 @@ from eager_owl.hearing.networks import ask, layers_of
 from eager_owl.hearing.salience import COARSE_HOP_S, RANGE_DB, Candidates, Spectra, harmonic_shift, pitch_bins
 from eager_owl.solo.document import CONTOUR_HOP_S, Note
 
-_REST_S = 0.2  # a run ends where nothing of the line begins or sounds for so long
 _HARMONICS, _HIGH_HARMONICS = np.arange(1.0, 9.0), np.arange(9.0, 13.0)
 _STRONG, _OF_HARMONICS = 3, 6  # a note is as loud as its strongest of so many harmonics
 # Frames before an onset and from it on: what was there, what a pick brings at once, what has come by then; a note's
 # timbre is its own once it has settled, and it has a fall if it lasts.
 _BEFORE, _AT_ONCE, _SOON, _SETTLED, _LASTS = 6, 2, 10, 3, 6
 _NEAR = 2  # frames about an onset within which its stroke is judged
-_FULL_NOTES = 8  # a run of so many says all that it can; of fewer what it says counts by their share
 # More than so far apart says no more: place, tens of dB of a harmonic and of a measure, octaves, seconds.
 _FARTHEST_PLACE, _FARTHEST_LEVEL, _FARTHEST_MEASURE, _FARTHEST_OCTAVES, _FARTHEST_S = 0.6, 2.0, 3.0, 2.0, 1.5
 _SUREST = 1e-3  # no network's word counts for more than all but this
-# Log odds that there are two sides at all, and which of them leads, under which nothing is parted.
+# Log odds that there are two sides at all, for each note, and which of them leads, under which nothing is parted.
 _TWO_SIDES, _LEADS = 3.0, 0.25
 _LEAST_GAIN = 1e-9
+_ROWS = 64  # notes that are compared with all at a time
 
 
 @dataclass(frozen=True)
-class Run:
-    """Notes between rests, and their means by length: levels at their harmonics against each other, shape (8,); how
+class NoteSound:
+    """A note, the levels at its harmonics against each other, shape (8,), how it begins, lasts and is judged, shape
 
-    they begin, last and are judged, shape (8,), as _measured; pitch (MIDI number); belief; and their balance, -1 to
-    1, None where there is one channel. Levels are in tens of dB.
+    (8,), as _measured, how loud it is, and its balance, -1 to 1, None where there is one channel. Levels are in tens
+    of dB.
     """
 
-    notes: tuple[Note, ...]
+    note: Note
     timbre: NDArray[np.float64]
     manner: NDArray[np.float64]
-    pitch: float
-    belief: float
+    level: float
     place: float | None
 
 
-def find_runs(
+def note_sounds(
     notes: Sequence[Note],
     spectra: Spectra,
     found: Candidates,
     judged: Judgement,
     cents: float,
     places: NDArray[np.float64] | None,
-) -> tuple[Run, ...]:
-    """The runs of a line; `places` are the notes' balance, -1 to 1, where there are two channels."""
-    groups: list[list[int]] = []
-    for index, note in enumerate(notes):
-        if not groups or note.onset - notes[groups[-1][-1]].end > _REST_S:
-            groups.append([])
-        groups[-1].append(index)
-    measured = np.ma.masked_invalid([_measured(note, spectra, found, judged, cents) for note in notes])
-    runs = []
-    for group in groups:
-        weights = np.array([notes[i].duration for i in group])
-        weights /= weights.sum()
-        sound = np.ma.filled(np.ma.average(measured[group], axis=0, weights=weights), 0.0)
-        runs.append(
-            Run(
-                tuple(notes[i] for i in group),
-                sound[: len(_HARMONICS)],
-                sound[len(_HARMONICS) :],
-                float(weights @ [notes[i].pitch for i in group]),
-                float(weights @ [notes[i].confidence for i in group]),
-                None if places is None else float(weights @ places[group]),
-            )
-        )
-    return tuple(runs)
+) -> tuple[NoteSound, ...]:
+    """What a line's notes sound like; `places` are their balance, -1 to 1, where there are two channels."""
+    return tuple(
+        NoteSound(note, *_measured(note, spectra, found, judged, cents), None if places is None else float(places[i]))
+        for i, note in enumerate(notes)
+    )
 
 
 def _measured(
     note: Note, spectra: Spectra, found: Candidates, judged: Judgement, cents: float
-) -> NDArray[np.float64]:
-    """Levels at the harmonics against their mean, shape (8,), then, shape (8,): what lies between them and what is
+) -> tuple[NDArray[np.float64], NDArray[np.float64], float]:
+    """Levels at the harmonics against their mean, shape (8,); then, shape (8,), what lies between them and what is
 
     higher; how much louder it is than before in long windows, and in short ones at once and soon; how it falls, 20 dB
-    a second, nan where it is too short; how likely it is struck, and sounds.
+    a second, 0 where it is too short; how likely it is struck, and sounds; and the level of the strongest harmonics.
     """
     first = min(round(note.onset / COARSE_HOP_S), len(spectra) - 1)
     rows = np.arange(
@@ -123,52 +102,52 @@ def _measured(
         strong[onset : onset + _OF_HARMONICS].max() - strong[before].mean(),
         quick[onset : onset + _AT_ONCE].max() - quick[before].mean(),
         quick[onset + _AT_ONCE : onset + _SOON].max(initial=quick[onset]) - quick[before].mean(),
-        np.polyfit(np.arange(len(body)) * 2 * COARSE_HOP_S, body, 1)[0] if len(body) >= _LASTS else np.nan,
+        np.polyfit(np.arange(len(body)) * 2 * COARSE_HOP_S, body, 1)[0] if len(body) >= _LASTS else 0.0,
         judged.struck[rows, nearest][max(0, onset - _NEAR) : onset + 2 * _NEAR].max(),
         judged.sounds[rows, nearest][onset:].mean(),
     )
-    return np.array([*(timbre - timbre.mean()), *manner])
+    return timbre - timbre.mean(), np.array(manner), float(np.sort(timbre[:_OF_HARMONICS])[-_STRONG:].mean())
 
 
-def describe_pairs(runs: Sequence[Run]) -> NDArray[np.float32]:
-    """What the networks see of any two runs, shape (len(runs), len(runs), features): how they differ, and how much
+def describe_pairs(some: Sequence[NoteSound], others: Sequence[NoteSound]) -> NDArray[np.float32]:
+    """What the networks see of any of some notes beside any of others, shape (len(some), len(others), features): how
 
-    there is of either.
+    they differ, and what they are like together.
     """
 
-    def apart(values: NDArray[np.float64], most: float) -> NDArray[np.float64]:
-        return np.asarray(np.minimum(np.abs(values[:, None] - values), most))
+    def of(measure: Callable[[NoteSound], object]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """A measure of some, shape (len(some), 1, ...), and of others, shape (len(others), ...)."""
+        first, second = (np.array([measure(each) for each in group], dtype=np.float64) for group in (some, others))
+        return first[:, None], second
 
-    def both(values: NDArray[np.float64], which: np.ufunc) -> NDArray[np.float64]:
-        return np.asarray(which.outer(values, values))
+    def apart(values: tuple[NDArray[np.float64], NDArray[np.float64]], most: float) -> NDArray[np.float64]:
+        return np.asarray(np.minimum(np.abs(values[0] - values[1]), most))
 
-    stereo = np.array([float(run.place is not None) for run in runs])
-    places = np.array([run.place or 0.0 for run in runs])
-    counts = np.log([len(run.notes) for run in runs])
-    seconds = np.log([sum(note.duration for note in run.notes) for run in runs])
-    octaves, timbres = np.array([run.pitch for run in runs]) / 12, np.array([run.timbre for run in runs])
-    waits = np.subtract.outer([run.notes[0].onset for run in runs], [run.notes[-1].end for run in runs])
+    timbres, manners = of(lambda sound: sound.timbre), of(lambda sound: sound.manner)
+    (begins, others_begin), (ends, others_end) = of(lambda sound: sound.note.onset), of(lambda sound: sound.note.end)
     single = (
-        apart(places, _FARTHEST_PLACE),
-        both(stereo, np.minimum),
-        np.sqrt(((timbres[:, None] - timbres) ** 2).mean(axis=2)),
-        both(counts, np.minimum),
-        both(counts, np.maximum),
-        both(seconds, np.minimum),
-        apart(octaves, _FARTHEST_OCTAVES),
-        np.clip(np.maximum(waits, waits.T), 0.0, _FARTHEST_S),
+        apart(of(lambda sound: sound.place or 0.0), _FARTHEST_PLACE),
+        np.minimum(*of(lambda sound: sound.place is not None)),
+        np.sqrt(((timbres[0] - timbres[1]) ** 2).mean(axis=2)),
+        np.minimum(*of(lambda sound: np.log(sound.note.duration))),
+        apart(of(lambda sound: sound.note.pitch / 12), _FARTHEST_OCTAVES),
+        np.clip(np.maximum(begins - others_end, others_begin - ends), 0.0, _FARTHEST_S),
     )
-    manners = apart(np.array([run.manner for run in runs]), _FARTHEST_MEASURE)
-    return np.concatenate(
-        [np.stack(single, axis=2), apart(timbres, _FARTHEST_LEVEL), manners], axis=2, dtype=np.float32
-    )
+    differ = (apart(timbres, _FARTHEST_LEVEL), apart(manners, _FARTHEST_MEASURE))
+    together = ((timbres[0] + timbres[1]) / 2, (manners[0] + manners[1]) / 2)
+    return np.concatenate([np.stack(single, axis=2), *differ, *together], axis=2, dtype=np.float32)
 
 
-def describe_run(run: Run) -> NDArray[np.float32]:
-    """What the networks see of one run to say whether the lead plays it."""
-    place = (0.0, 0.0) if run.place is None else (1.0, abs(run.place))
-    length = float(np.log(len(run.notes)))
-    return np.array([run.belief, *place, run.pitch / 12, length, *run.timbre, *run.manner], dtype=np.float32)
+def describe_notes(sounds: Sequence[NoteSound]) -> NDArray[np.float32]:
+    """What the networks see of each note to say whether the lead plays it, shape (len(sounds), features)."""
+    usual = float(np.mean([sound.level for sound in sounds]))
+    return np.array([_described(sound, sound.level - usual) for sound in sounds], dtype=np.float32)
+
+
+def _described(sound: NoteSound, louder: float) -> tuple[float, ...]:
+    note, place = sound.note, (0.0, 0.0) if sound.place is None else (1.0, abs(sound.place))
+    own = (note.confidence, *place, note.pitch / 12, float(np.log(note.duration)), louder)
+    return (*own, *sound.timbre, *sound.manner)
 
 
 def _log_odds(name: str, seen: NDArray[np.float32]) -> NDArray[np.float64]:
@@ -176,27 +155,31 @@ def _log_odds(name: str, seen: NDArray[np.float32]) -> NDArray[np.float64]:
     return np.asarray(logit(np.clip(ask(layers_of(name), seen)[:, 0].astype(np.float64), _SUREST, 1 - _SUREST)))
 
 
-def other_voices(runs: Sequence[Run]) -> tuple[Note, ...]:
-    """The notes that are another voice's; none where there is one voice, or nobody can say which of two leads."""
-    if len(runs) < 2:
-        return ()
-    counts = np.array([len(run.notes) for run in runs])
-    says = np.minimum(counts, _FULL_NOTES) / _FULL_NOTES
-    differ = describe_pairs(runs)
-    alike = _log_odds("voices_alike", differ.reshape(len(runs) ** 2, -1)).reshape(len(runs), len(runs))
-    ties = np.outer(says, says) * alike
+def _ties(sounds: Sequence[NoteSound]) -> NDArray[np.float64]:
+    """Log odds that one voice plays both of any two notes, 0 of one and itself."""
+    rows = []
+    for start in range(0, len(sounds), _ROWS):
+        seen = describe_pairs(sounds[start : start + _ROWS], sounds)
+        rows.append(_log_odds("voices_alike", seen.reshape(-1, seen.shape[2])).reshape(seen.shape[:2]))
+    ties = np.concatenate(rows)
     np.fill_diagonal(ties, 0.0)
-    sides = two_sides(ties)
-    if (sides @ ties @ sides - ties.sum()) / 2 < _TWO_SIDES:
+    return ties
+
+
+def other_voices(sounds: Sequence[NoteSound]) -> tuple[Note, ...]:
+    """The notes that are another voice's; none where there is one voice, or nobody can say which of two leads."""
+    if len(sounds) < 2:
         return ()
-    leads = _log_odds("voices_leads", np.stack([describe_run(run) for run in runs]))
-    first, other = (
-        float(np.average(leads[on], weights=says[on]) + np.log(counts[on].sum())) for on in (sides > 0, sides < 0)
-    )
+    ties = _ties(sounds)
+    sides = two_sides(ties)
+    if (sides @ ties @ sides - ties.sum()) / 2 < _TWO_SIDES * len(sounds):
+        return ()
+    leads = _log_odds("voices_leads", describe_notes(sounds))
+    first, other = (float(leads[on].mean() + np.log(on.sum())) for on in (sides > 0, sides < 0))
     if abs(first - other) < _LEADS:
         return ()
     apart = -1 if first > other else 1
-    return tuple(note for run, side in zip(runs, sides, strict=True) if side == apart for note in run.notes)
+    return tuple(sound.note for sound, side in zip(sounds, sides, strict=True) if side == apart)
 
 
 def two_sides(ties: NDArray[np.float64]) -> NDArray[np.int_]:
@@ -209,10 +192,11 @@ def two_sides(ties: NDArray[np.float64]) -> NDArray[np.int_]:
 
 def _settled(sides: NDArray[np.int_], ties: NDArray[np.float64]) -> NDArray[np.int_]:
     """With each one changed that gains by it, until none does."""
-    gains = -sides * (ties @ sides)
-    while gains.max() > _LEAST_GAIN:
-        sides[gains.argmax()] *= -1
-        gains = -sides * (ties @ sides)
+    pull = ties @ sides
+    while (gains := -sides * pull).max() > _LEAST_GAIN:
+        changed = gains.argmax()
+        sides[changed] *= -1
+        pull += 2 * sides[changed] * ties[:, changed]
     return sides
 
 

@@ -16,7 +16,7 @@ from eager_owl.solo.figures import Return, carry, find_returns, twins_of
 
 if TYPE_CHECKING:
     from eager_owl.hearing.hints import Hints
-    from eager_owl.hearing.voices import Run
+    from eager_owl.hearing.voices import NoteSound
 
 Progress = Callable[[float, str], bool]
 
@@ -77,13 +77,13 @@ def _mono_of(recording: Recording) -> Callable[[float, float], NDArray[np.float3
 class Heard:
     """What a detection found in a phrase, not yet laid into the document; `others` are another voice's, as the
 
-    `runs` of a band's line tell.
+    `sounds` of a band's notes tell.
     """
 
     notes: tuple[Note, ...]
     reference_cents: float
     others: tuple[Note, ...] = ()
-    runs: tuple["Run", ...] = ()
+    sounds: tuple["NoteSound", ...] = ()
 
 
 def focused(solo: Solo, samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -126,7 +126,7 @@ def hear_phrase(
     low, high = max(0.0, phrase.start - _MARGIN_S), phrase.end + _MARGIN_S
 
     others: list[Note] = []
-    runs: list[Run] = []
+    sounds: list[NoteSound] = []
 
     def later(note: Note, start: float) -> Note:
         return replace(note, onset=note.onset + start)
@@ -155,7 +155,7 @@ def hear_phrase(
         found = detect_in_stereo(sound, recording.rate, cents, within, mix, hints)
         cents = found.reference_cents
         others.extend(later(note, start) for note in found.others)
-        runs.extend(replace(run, notes=tuple(later(note, start) for note in run.notes)) for run in found.runs)
+        sounds.extend(replace(sound, note=later(sound.note, start)) for sound in found.sounds)
         notes = found.notes
         if found.mix == "solo":
             notes = with_stiffness(notes, mono(sound), recording.rate, found.reference_cents)
@@ -166,7 +166,7 @@ def hear_phrase(
     cut = (cut_note(n, n.onset, phrase.end) if n.end > phrase.end else n for n in inside)
     # Of what two blocks heard, the one that is whole.
     alone = [o for i, o in enumerate(others) if phrase.holds(o.onset) and not any(o.is_same(p) for p in others[:i])]
-    return Heard(tuple(replace(n, id=i) for i, n in enumerate(cut, 1)), cents or 0.0, tuple(alone), tuple(runs))
+    return Heard(tuple(replace(n, id=i) for i, n in enumerate(cut, 1)), cents or 0.0, tuple(alone), tuple(sounds))
 
 
 def _hints(solo: Solo, phrase: Phrase, start: float, offset: float, taps: Sequence[float]) -> "Hints":
@@ -216,7 +216,7 @@ def parted_together(heard: dict[int, Heard]) -> dict[int, Heard]:
 
     if len(heard) < 2:
         return heard
-    others = other_voices([run for each in heard.values() for run in each.runs])
+    others = other_voices([sound for each in heard.values() for sound in each.sounds])
 
     def by_onset(each: Heard) -> list[Note]:
         return sorted((*each.notes, *each.others), key=lambda note: note.onset)
