@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg import eigh
 from scipy.special import logit
 
 from eager_owl.hearing.judge import Judgement
@@ -32,7 +33,7 @@ _SUREST = 1e-3  # no network's word counts for more than all but this
 # Log odds that there are two sides at all, for each note, and which of them leads, under which nothing is parted.
 _TWO_SIDES, _LEADS = 3.0, 0.25
 _LEAST_GAIN = 1e-9
-_ROWS = 64  # notes that are compared with all at a time
+_ROWS = 16  # notes that are compared with all after them at a time
 
 
 @dataclass(frozen=True)
@@ -157,13 +158,13 @@ def _log_odds(name: str, seen: NDArray[np.float32]) -> NDArray[np.float64]:
 
 def _ties(sounds: Sequence[NoteSound]) -> NDArray[np.float64]:
     """Log odds that one voice plays both of any two notes, 0 of one and itself."""
-    rows = []
+    ties = np.zeros((len(sounds), len(sounds)))
     for start in range(0, len(sounds), _ROWS):
-        seen = describe_pairs(sounds[start : start + _ROWS], sounds)
-        rows.append(_log_odds("voices_alike", seen.reshape(-1, seen.shape[2])).reshape(seen.shape[:2]))
-    ties = np.concatenate(rows)
-    np.fill_diagonal(ties, 0.0)
-    return ties
+        seen = describe_pairs(sounds[start : start + _ROWS], sounds[start:])
+        odds = _log_odds("voices_alike", seen.reshape(-1, seen.shape[2]))
+        ties[start : start + _ROWS, start:] = odds.reshape(seen.shape[:2])
+    above = np.triu(ties, 1)
+    return above + above.T
 
 
 def other_voices(sounds: Sequence[NoteSound]) -> tuple[Note, ...]:
@@ -184,8 +185,9 @@ def other_voices(sounds: Sequence[NoteSound]) -> tuple[Note, ...]:
 
 def two_sides(ties: NDArray[np.float64]) -> NDArray[np.int_]:
     """Of each the side, 1 or -1, so that ties within sides less those across come to much; `ties` is symmetric."""
-    starts = [np.ones(len(ties), np.int_)]
-    starts += [np.where(vector < 0, -1, 1) for vector in np.linalg.eigh(ties)[1].T[[0, -1]]]
+    last = len(ties) - 1
+    _, leading = eigh(ties, subset_by_index=(last, last))
+    starts = [np.ones(len(ties), np.int_), np.where(leading[:, 0] < 0, -1, 1)]
     best = max((_settled(sides, ties) for sides in starts), key=lambda sides: float(sides @ ties @ sides))
     return np.asarray(best)
 
