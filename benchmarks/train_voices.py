@@ -15,10 +15,10 @@ from numpy.typing import NDArray
 
 from benchmarks.band import Score
 from benchmarks.colours import DenseBand, dense_band, sliding_lead
-from benchmarks.pieces import RATE_HZ, Piece
+from benchmarks.pieces import RATE_HZ, Piece, render
 from benchmarks.records import pairs
 from benchmarks.train_judge import train_several
-from benchmarks.training import SOUNDFONTS, told_options
+from benchmarks.training import SOUNDFONTS, of_many_makers, told_options, turned_up
 from eager_owl.audio.decode import mono, resample
 from eager_owl.hearing.detect import detected, listen
 from eager_owl.hearing.frames import RATE_HZ as HEARD_HZ
@@ -27,6 +27,7 @@ from eager_owl.hearing.voices import NoteSound, describe_notes, describe_pairs, 
 
 _SEED = 6_000_000
 _BATCH = 512
+_PLAIN = 770  # the first so many leads on instruments as they are, the others as of many makers, some turned up
 # The layers, how often all is seen, and how noisily.
 _NETWORKS = {"alike": ((32, 16), 18, 0.2), "leads": ((24, 12), 35, 0.1)}
 
@@ -48,7 +49,8 @@ def recording(number: int) -> DenseBand:
     rng = np.random.default_rng(_SEED + number)
     font, other = str(rng.choice(SOUNDFONTS)), str(rng.choice(SOUNDFONTS))
     level_db = float(rng.uniform(-1, 8))
-    return dense_band(_SEED + number, level_db, font, other, answered=number % 3 > 0, compose=shaded)
+    play = render if number < _PLAIN else turned_up(of_many_makers(rng), rng)
+    return dense_band(_SEED + number, level_db, font, other, answered=number % 3 > 0, compose=shaded, play=play)
 
 
 def _heard(number: int) -> tuple[tuple[NoteSound, ...], set[int], set[int]]:
@@ -92,7 +94,7 @@ def told(number: int) -> tuple[int, int, int, int]:
 
 
 def main() -> None:
-    options = told_options(1120)
+    options = told_options(1330)
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
             numbers = range(options.pieces, options.pieces + 210)
