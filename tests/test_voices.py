@@ -19,7 +19,7 @@ from eager_owl.hearing.voices import NoteSound, describe_pairs, note_sounds, oth
 from eager_owl.session.hearing import Heard, parted_together
 from eager_owl.session.next_steps import next_steps
 from eager_owl.solo.document import Note, Phrase, Solo, change_notes, change_phrase
-from eager_owl.solo.edits import EditError, lay_detection, swap_voices, take_others
+from eager_owl.solo.edits import EditError, lay_detection, leave_to_other, swap_voices, take_others
 from eager_owl.solo.gate import GateError, check_solo
 from eager_owl.solo.phrase_edits import merge_with_next, split_phrase
 from tests.sessions import SessionCase
@@ -171,6 +171,16 @@ class KeptApart(unittest.TestCase):
         self.assertEqual([note.pitch for note in back.phrases[0].others], [62])
         self.assertRaises(EditError, swap_voices, Solo(phrases=(Phrase(0.0, 2.0, "One"),)))
 
+    def test_notes_may_be_left_to_it_and_hearing_again_does_not_bring_them_back(self) -> None:
+        solo = self.solo()
+        left = leave_to_other(solo, [solo.notes[1].id])
+        self.assertEqual([note.pitch for note in left.notes], [60])
+        self.assertEqual([note.pitch for note in left.phrases[0].others], [62, 64])
+        again = lay_detection(left, 0, [replace(note, pins=frozenset()) for note in solo.notes], [])
+        self.assertEqual([note.pitch for note in again.notes], [60])
+        self.assertEqual([note.pitch for note in take_others(check_solo(left), 0).notes], [60, 62, 64])
+        self.assertRaises(EditError, leave_to_other, change_phrase(solo, 0, end=0.2), [solo.notes[1].id])
+
     def test_it_goes_with_its_phrase(self) -> None:
         cut = split_phrase(self.solo(), 0, 0.2)
         self.assertEqual([len(phrase.others) for phrase in cut.phrases], [0, 1])
@@ -197,6 +207,16 @@ class Taken(SessionCase):
         (taken,) = self.opened.selected
         self.assertEqual(taken.pitch, 65)
         self.assertIsNotNone(taken.string)
+
+    def test_by_key_a_note_is_left_to_it(self) -> None:
+        self.demo()
+        note, count = self.opened.selected[0], len(self.opened.notes)
+        self.press("Ctrl+Alt+V")
+        self.assertEqual(len(self.opened.notes), count - 1)
+        phrase = self.opened.solo.phrases[self.opened.view.phrase or 0]
+        self.assertEqual([other.pitch for other in phrase.others], [note.pitch])
+        self.press("Ctrl+Z")
+        self.assertEqual(len(self.opened.notes), count)
 
     def test_where_it_leads_by_key_the_notes_change_places(self) -> None:
         self.demo()

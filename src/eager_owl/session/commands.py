@@ -173,6 +173,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("note_end_earlier", ("Alt+Shift+Left",), "note ends 10 ms earlier", "Hear", "notes", _timing(0, -N)),
     Command("note_end_later", ("Alt+Shift+Right",), "note ends 10 ms later", "Hear", "notes", _timing(0, N)),
     Command("take_others", ("Alt+V",), "take the notes of another voice too", "Hear", "phrase", do.take_others),
+    Command("leave_to_other", ("Ctrl+Alt+V",), "another voice plays it", "Hear", "notes", on_notes("another voice's", edits.leave_to_other)),
     Command("swap_voices", ("Alt+Shift+V",), "the other voice leads", "Hear", "solo", do.swap_voices),
     Command("add_note", ("A",), "add a note at the cursor", "Hear", "solo", do.add_note),
     Command("write", ("Ctrl+K",), "write notes by hand: digits are frets", "Hear", "solo", lambda s: s.writing.toggle()),

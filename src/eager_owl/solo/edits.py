@@ -412,6 +412,22 @@ def take_others(solo: Solo, index: int) -> Solo:
     return change_phrase(with_notes(solo, (*solo.notes, *_taken(phrase.others, solo))), index, others=())
 
 
+def leave_to_other(solo: Solo, ids: Iterable[int]) -> Solo:
+    """Say that another voice plays notes: they stand beside the solo, and a later detection does not bring them back.
+
+    Raises EditError where one is in no phrase.
+    """
+    left = {note.id: note for note in solo.notes if note.id in set(ids)}
+    solo = delete_notes(solo, left)
+    for note in left.values():
+        index = solo.phrase_index_at(note.onset)
+        if index is None:
+            raise EditError("only what is in a phrase can be another voice's")
+        others = sorted((*solo.phrases[index].others, note), key=lambda other: other.onset)
+        solo = change_phrase(solo, index, others=tuple(others))
+    return solo
+
+
 def swap_voices(solo: Solo) -> Solo:
     """Let the other voice lead: in each phrase its notes and those of the solo change places.
 
