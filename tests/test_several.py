@@ -214,6 +214,8 @@ class OverABand(unittest.TestCase):
         self.assertAlmostEqual(seen["doubt through a band"], 4 * 0.95 * 0.05 * 3 / 4)
         # Of the three that the line has not, two lie under it.
         self.assertAlmostEqual(seen["beneath"], 2 / 3)
+        # Of the six that are believed all but the last of the line begin with another.
+        self.assertAlmostEqual(seen["together"], 5 / 6)
 
     def test_a_low_riff_is_a_guitar_alone(self) -> None:
         riff = np.concatenate([tone(float(p), 0.24, decay_s=0.8) for p in (40, 40, 43, 45, 40, 40, 46, 45) * 3])

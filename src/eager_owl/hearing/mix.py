@@ -91,8 +91,9 @@ def mix_score(spectra: Spectra, found: Candidates, judged: Judgement) -> float:
 def compared(score: float, alone: Sequence[Claimed], band: Sequence[Claimed], lead: float) -> dict[str, float]:
     """What decides between two hearings, from all that each claims, and how likely a lead sounds (lead_sounds).
 
-    How doubtful either's claims are, 0 to 1, where the sure and the surely wrong ones are 0; and how much of what a
-    guitar alone would have beside the band's line lies beneath all of it, as a bass does and few second strings.
+    How doubtful either's claims are, 0 to 1, where the sure and the surely wrong ones are 0. Of the notes that a
+    guitar alone would have, how many begin together; and how many of those beside the band's line lie beneath all of
+    it, as a bass does and few second strings.
     """
     notes, line = ([each for each in claims if each.belief >= BELIEVED] for claims in (alone, band))
     lowest = min((each.midi for each in line), default=0.0)
@@ -102,12 +103,17 @@ def compared(score: float, alone: Sequence[Claimed], band: Sequence[Claimed], le
         "doubt alone": _doubt(alone),
         "doubt through a band": _doubt(band),
         "beneath": float(np.mean([note.midi < lowest for note in beside])) if beside else 0.0,
+        "together": float(np.mean([_struck_with_another(note, notes) for note in notes])) if notes else 0.0,
         "lead": lead,
     }
 
 
 def _same(note: Claimed, other: Claimed) -> bool:
     return abs(note.onset_s - other.onset_s) < _SAME_S and abs(note.midi - other.midi) < _SAME_SEMITONES
+
+
+def _struck_with_another(note: Claimed, notes: Sequence[Claimed]) -> bool:
+    return any(abs(note.onset_s - each.onset_s) < _SAME_S and each is not note for each in notes)
 
 
 def _doubt(claims: Sequence[Claimed]) -> float:
