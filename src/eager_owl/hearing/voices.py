@@ -31,7 +31,7 @@ _NEAR = 2  # frames about an onset within which its stroke is judged
 _FARTHEST_PLACE, _FARTHEST_LEVEL, _FARTHEST_MEASURE, _FARTHEST_OCTAVES, _FARTHEST_S = 0.6, 2.0, 3.0, 2.0, 1.5
 _SUREST = 1e-3  # no network's word counts for more than all but this
 # Log odds that there are two sides at all, for each note, and which of them leads, under which nothing is parted.
-_TWO_SIDES, _LEADS = 3.0, 0.25
+_TWO_SIDES, _LEADS = 8.0, 0.75
 _LEAST_GAIN = 1e-9
 _ROWS = 16  # notes that are compared with all after them at a time
 
