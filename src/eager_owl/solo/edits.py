@@ -417,9 +417,10 @@ def leave_to_other(solo: Solo, ids: Iterable[int]) -> Solo:
 
     Raises EditError where one is in no phrase.
     """
-    left = {note.id: note for note in solo.notes if note.id in set(ids)}
-    solo = delete_notes(solo, left)
-    for note in left.values():
+    wanted = set(ids)
+    left = [note for note in solo.notes if note.id in wanted]
+    solo = delete_notes(solo, wanted)
+    for note in left:
         index = solo.phrase_index_at(note.onset)
         if index is None:
             raise EditError("only what is in a phrase can be another voice's")
