@@ -8,7 +8,7 @@ import subprocess
 import tempfile
 from collections.abc import Callable, Sequence
 from ctypes import c_int, c_void_p
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import fluidsynth
@@ -111,6 +111,13 @@ class Piece:
         stroke.end = self.now + beat_s * 0.97
         self.truth.append(True_(onset, stroke.end - onset, pitch, (name,)))
         self.now += beat_s
+
+
+def lowered(piece: Piece, lowest: int) -> Piece:
+    """The piece moved down until the lowest pitch that is fretted is `lowest`, or as it is where it goes lower."""
+    down = max(0, min(true.pitch for true in piece.truth) - lowest)
+    strokes = [replace(stroke, pitch=stroke.pitch - down) for stroke in piece.strokes]
+    return replace(piece, strokes=strokes, truth=[replace(true, pitch=true.pitch - down) for true in piece.truth])
 
 
 MINOR_PENTATONIC, NATURAL_MINOR = (0, 3, 5, 7, 10), (0, 2, 3, 5, 7, 8, 10)

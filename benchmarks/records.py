@@ -1,10 +1,10 @@
-"""How well records are heard: guitars through rooms and amplifiers, harder idioms, leads in dense stereo bands.
+"""How well records are heard: guitars through rooms and amplifiers, harder idioms, leads in dense stereo bands, lows.
 
 Composed phrases and bands as in benchmarks/hearing.py, but coloured as records are (benchmarks/colours.py) and of
 harder idioms (benchmarks/idioms.py), heard as the program hears them: stereo in, notes out. `--unseen` takes
 instruments of other recordings and seeds that nothing was set or trained on.
 
-./run-benchmarks records [--unseen] [--baseline] [--group effects|guitars|idioms|bands] [--count N]
+./run-benchmarks records [--unseen] [--baseline] [--group effects|guitars|idioms|bands|lows] [--count N]
 """
 
 import argparse
@@ -15,16 +15,18 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from benchmarks.band import Score
 from benchmarks.baseline import baseline_notes
-from benchmarks.colours import Sound, colours, dense_band
+from benchmarks.colours import Sound, colours, dense_band, sliding_lead
 from benchmarks.hearing import TECHNIQUES, calibration_error
 from benchmarks.idioms import HARDER
-from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, Piece, render
+from benchmarks.pieces import IDIOMS, PATCHES, PROGRAMS, RATE_HZ, Piece, lowered, render
 from eager_owl.audio.decode import Recording, mono
 from eager_owl.session.hearing import hear_phrase
 from eager_owl.solo.document import Note, Phrase, Solo
 
-GROUPS = ("effects", "guitars", "idioms", "bands")
+GROUPS = ("effects", "guitars", "idioms", "bands", "lows")
+_OF_BANDS = {"bands": "band", "lows": "low"}  # how what is heard of them is called
 LEVELS_DB = (6.0, 3.0, 0.0, -3.0)
 _SEEN, _UNSEEN = ("timgm", "fluidr3"), (PATCHES,)
 _NEAR_S = 0.05
@@ -48,11 +50,11 @@ def make_take(job: tuple[str, int, bool]) -> Take:
     seed = number + (500_000 if unseen else 0)
     rng = np.random.default_rng(seed)
     font = fonts[number % len(fonts)]
-    if group == "bands":
+    if group in _OF_BANDS:
         other = (PATCHES, "csound")[number // len(LEVELS_DB) % 2] if unseen else fonts[(number + 1) % len(fonts)]
         level = LEVELS_DB[number % len(LEVELS_DB)]
-        mix = dense_band(seed, level, font, other)
-        return Take(f"band {level:+.0f} dB", mix.program, mix.lead, mix.sound)
+        mix = dense_band(seed, level, font, other, compose=_low_lead if group == "lows" else sliding_lead)
+        return Take(f"{_OF_BANDS[group]} {level:+.0f} dB", mix.program, mix.lead, mix.sound)
     chains, programs = colours(rng), list(PROGRAMS)
     # The numbers go through all of a group's kinds, whatever else they choose.
     idioms = HARDER if group == "idioms" else IDIOMS
@@ -63,6 +65,11 @@ def make_take(job: tuple[str, int, bool]) -> Take:
         name = list(chains)[number % len(chains)]
         return Take(group, name, piece, chains[name](sound))
     return Take(group, piece.idiom if group == "idioms" else program, piece, sound[:, None])
+
+
+def _low_lead(score: Score, rng: np.random.Generator) -> Piece:
+    """A lead down to the lowest string, among the bass's pitches."""
+    return lowered(sliding_lead(score, rng), 40)
 
 
 def pairs(piece: Piece, found: list[tuple[float, int]]) -> dict[int, int]:
@@ -137,7 +144,8 @@ def report(takes: list[Take], baseline: bool) -> None:
     seconds, base_seconds = 0.0, 0.0
     for take in takes:
         recording, tally = Recording(take.sound, RATE_HZ), tallies[take.group]
-        kind = "band" if take.group.startswith("band") else "alone"
+        first = take.group.split()[0]
+        kind = first if first in _OF_BANDS.values() else "alone"
         began = time.perf_counter()
         heard = hear_phrase(Solo(), Phrase(0.0, recording.duration_s), recording)
         seconds += time.perf_counter() - began

@@ -15,7 +15,17 @@ from numpy.typing import NDArray
 from benchmarks.band import COMPING, OTHER_COMPING, Play, Score, compose_lead, mixed
 from benchmarks.colours import colours, dense_band, sliding_lead
 from benchmarks.idioms import HARDER, high_line, the_hand, whammy_bar, wide_vibrato
-from benchmarks.pieces import BARE_PROGRAMS, IDIOMS, PLUCKED_PROGRAMS, PROGRAMS, RATE_HZ, TOGETHER, Piece, render
+from benchmarks.pieces import (
+    BARE_PROGRAMS,
+    IDIOMS,
+    PLUCKED_PROGRAMS,
+    PROGRAMS,
+    RATE_HZ,
+    TOGETHER,
+    Piece,
+    lowered,
+    render,
+)
 from benchmarks.records import pairs
 from eager_owl.audio.decode import mono
 from eager_owl.hearing.judge import Kind
@@ -25,6 +35,8 @@ from eager_owl.solo.techniques import LEGATO, TechniqueName
 SOUNDFONTS = ("timgm", "fluidr3", "opl3")
 _BARE_EACH = 8  # of so many phrases of the hand, one without a pick
 _TURNED_UP = 0.3  # of the leads
+_LOW = 0.3  # of the leads, on the lowest strings: hardly any is composed there, where basses play
+_LOWEST_MIDI = (38, 47)
 _OF_ONE_STRING = (*IDIOMS, the_hand, wide_vibrato, whammy_bar, high_line)
 
 
@@ -166,11 +178,20 @@ def with_dead_strokes(samples: NDArray[np.float32], rng: np.random.Generator) ->
     return np.asarray(samples + dull(strokes[None, :].astype(np.float32), RATE_HZ)[0], dtype=np.float32)
 
 
+def some_low(piece: Piece, rng: np.random.Generator) -> Piece:
+    """The piece, or in three of ten cases moved down until its lowest note is on the lowest strings."""
+    lowest = int(rng.integers(*_LOWEST_MIDI))
+    return lowered(piece, lowest) if rng.random() < _LOW else piece
+
+
 def any_lead(score: Score, rng: np.random.Generator) -> Piece:
     """Half of them lines in the band's own time and scale; the others all that a hand does, whatever is below."""
     if rng.random() < 0.5:
-        return sliding_lead(score, rng) if rng.random() < 0.5 else compose_lead(score, rng)
-    return the_hand(rng) if rng.random() < 0.6 else _OF_ONE_STRING[int(rng.integers(len(_OF_ONE_STRING)))](rng)
+        lead = sliding_lead(score, rng) if rng.random() < 0.5 else compose_lead(score, rng)
+    else:
+        other = the_hand if rng.random() < 0.6 else _OF_ONE_STRING[int(rng.integers(len(_OF_ONE_STRING)))]
+        lead = other(rng)
+    return some_low(lead, rng)
 
 
 def coloured(samples: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
@@ -199,6 +220,7 @@ def guitar(seed: int, of_the_hand: bool = False) -> Example:
     else:
         idioms = (*IDIOMS, *HARDER)
     piece, detune = idioms[int(rng.integers(len(idioms)))](rng), float(rng.uniform(-50, 50))
+    piece = some_low(piece, rng)
     play = turned_up(of_many_makers(rng), rng)
     return Example(coloured(play(piece, program, detune, font), rng), piece, detune)
 
