@@ -1,6 +1,7 @@
 """What leads from one plateau to the next, how it is told, and how the player says that it was otherwise."""
 
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -42,13 +43,19 @@ def junction(to: float, bent: float = 0.0, legato: bool = False, attack: int | N
     return Junction(10, 60.0, legato, last, Plateau(45, 90, to), None, attack)
 
 
-def cut(contour: NDArray[np.float64], outcome: Outcome, attacks: NDArray[np.intp] = NONE) -> list[RawNote]:
-    """The notes of a contour, each of whose junctions has this outcome."""
+def cut(
+    contour: NDArray[np.float64], outcome: Outcome | Callable[[], Outcome], attacks: NDArray[np.intp] = NONE
+) -> list[RawNote]:
+    """The notes of a contour, each of whose junctions has this outcome, or the next of them."""
     count = len(contour)
     candidates = contour[:, None]
     clear = np.ones((count, 1))
     frames = Frames(candidates, clear, clear, np.full(count, -20.0), np.full(count, 2.0), np.zeros((count, 0), "f4"))
-    return find_notes(frames, PitchTrack(contour, np.ones(count)), attacks, lambda _contour, _at: {outcome: 1.0})
+
+    def decide(_contour: NDArray[np.float64], _at: Junction) -> Beliefs:
+        return {outcome() if callable(outcome) else outcome: 1.0}
+
+    return find_notes(frames, PitchTrack(contour, np.ones(count)), attacks, decide)
 
 
 class Outcomes(unittest.TestCase):
@@ -93,6 +100,18 @@ class Outcomes(unittest.TestCase):
         attacks = np.array([1, 60])
         self.assertEqual(len(cut(np.full(120, 60.0), "bent", attacks)), 1)
         self.assertEqual(len(cut(np.full(120, 60.0), "struck", attacks)), 2)
+
+    def test_a_slide_comes_from_where_it_began_not_from_a_fret_on_the_way(self) -> None:
+        contour = np.concatenate([np.full(60, 60.0), np.full(6, 63.0), np.full(60, 64.0)])
+        outcomes = iter(("bent", "slide"))
+        before, reached = cut(contour, lambda: next(outcomes))
+        techniques, _ = measure_techniques(reached, contour)
+        self.assertEqual([(t.name, t.semitones) for t in techniques], [("slide", 4.0)])
+        self.assertEqual(([round(p.midi) for p in before.plateaus], before.inner), ([60], []))
+        # What was stood on is a bend that the slide leaves.
+        outcomes = iter(("bent", "slide"))
+        bent, _ = cut(np.repeat([60.0, 63.0, 64.0], (60, 30, 60)), lambda: next(outcomes))
+        self.assertEqual([round(p.midi) for p in bent.plateaus], [60, 63])
 
     def test_what_no_hand_can_do_is_not_believed(self) -> None:
         for case, impossible in (

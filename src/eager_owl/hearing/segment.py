@@ -133,9 +133,11 @@ def _carry_on(
 ) -> bool:
     """Add a plateau that nobody struck: to the last note, or as another that the fretting hand made of it."""
     outcome, note = likeliest(beliefs), notes[-1]
-    last = note.plateaus[-1]
     if outcome == "struck":
         return False
+    if outcome == "slide":
+        _leave_passed_frets(note, plateau)
+    last = note.plateaus[-1]
     if outcome in GOES_ON:
         note.plateaus.append(plateau)
         note.end = plateau.end
@@ -152,6 +154,17 @@ def _carry_on(
         RawNote(start, plateau.end, plateau.midi, name, strength, [plateau], last.midi, move.seconds, beliefs)
     )
     return True
+
+
+def _leave_passed_frets(note: RawNote, reached: Plateau) -> None:
+    """A slide comes from the pitch that a note had before the frets that are passed on the way."""
+    while len(note.plateaus) > 1:
+        before, passed = note.plateaus[-2:]
+        onwards = (passed.midi - before.midi) * (reached.midi - passed.midi) > 0
+        if not onwards or (passed.end - passed.start) * HOP_S >= _PASSED_FRET_S or note.midi == passed.midi:
+            return
+        note.plateaus.pop()
+        note.inner.pop()
 
 
 def _scooped_from(contour: NDArray[np.float64], settled: int, first: Plateau) -> Plateau | None:
