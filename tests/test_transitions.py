@@ -142,7 +142,15 @@ class Manners(unittest.TestCase):
     def test_a_doubtful_step_within_a_bend_and_its_direction(self) -> None:
         note = RawNote(0, 120, 60.0, "attack", 0.0, [Plateau(0, 60, 60.0), Plateau(64, 120, 62.0)])
         note.inner = [(2.0, {"bent": 0.6, "legato": 0.4}), (-2.0, {"bent": 0.8, "legato": 0.2})]
-        self.assertEqual(other_manners(note), (("hammer_on", 0.4), ("pull_off", 0.2)))
+        self.assertEqual(other_manners(note), (("hammer_on", 0.348), ("pull_off", 0.13)))
+
+    def test_doubts_of_their_own_do_not_make_the_name_the_less_likely(self) -> None:
+        note = RawNote(0, 120, 60.0, "attack", 0.0, [Plateau(0, 60, 60.0), Plateau(64, 120, 62.0)])
+        note.inner = [(2.0, {"bent": 0.75, "slide": 0.25})]
+        (picked, most), (slide, least) = other_manners(note, [("picked", 0.41)])
+        self.assertEqual((picked, slide), ("picked", "slide"))
+        self.assertGreater(1 - most - least, most)
+        self.assertEqual(other_manners(replace(note, inner=[]), [("picked", 1.0)]), (("picked", 0.999),))
 
     def test_a_doubt_binds_the_hand_less(self) -> None:
         sure = Note(1, 0.0, 0.5, 62, techniques=(Technique("hammer_on", 2.0),))

@@ -21,6 +21,7 @@ _CURL_EDGES = slice(3, -5)
 _HAMMER_REACH = 5.5  # semitones: what comes further up without an attack, the other hand has tapped
 # Manners less likely than this are not told, nor more than so many.
 _LIKELY, _MANNERS_TOLD = 0.05, 2
+_LEAST_NAMED = 1e-3  # some belief in the name is always left
 _MANNERS: dict[Outcome, Manner] = {
     "struck": "picked",
     "slide": "slide",
@@ -86,30 +87,43 @@ def _calmed(note: RawNote, contour: NDArray[np.float64], vibrato: Technique) -> 
 def other_manners(note: RawNote, doubts: Sequence[tuple[Manner, float]] = ()) -> tuple[tuple[Manner, float], ...]:
     """How else a note may have been played, with the belief in each, the likeliest first.
 
-    Of how it began, of the most doubtful step within it, and of the `doubts` in what was measured of it.
+    Of how it began, of the steps within it, and of the `doubts` in what was measured of it.
     """
     begun = {"hammer_on": "legato", "pull_off": "legato", "slide": "slide"}.get(note.arrival, "struck")
     told = [] if note.beliefs is None else [(note.midi - note.from_midi, note.beliefs, begun)]
     told += [(step, beliefs, "bent") for step, beliefs in note.inner if abs(step) >= SAME_SEMITONES]
-    shares: dict[Manner, float] = {}
-    for step, beliefs, named in told:
-        for outcome, share in beliefs.items():
-            if outcome != named and share >= _LIKELY and not {outcome, named} <= set(GOES_ON):
-                manner = _MANNERS.get(outcome) or _by_hammer(step)
-                shares[manner] = max(shares.get(manner, 0.0), share)
-    return with_doubts([*shares.items()], doubts)
+    junctions = [
+        {
+            _MANNERS.get(outcome) or _by_hammer(step): share
+            for outcome, share in beliefs.items()
+            if outcome != named and share >= _LIKELY and not {outcome, named} <= set(GOES_ON)
+        }
+        for step, beliefs, named in told
+    ]
+    return _weighed([*junctions, *({manner: share} for manner, share in doubts)])
 
 
 def with_doubts(
     told: Sequence[tuple[Manner, float]], doubts: Sequence[tuple[Manner, float]]
 ) -> tuple[tuple[Manner, float], ...]:
     """How else a note may have been played, with those doubts that are likely enough, the likeliest first."""
-    shares = dict(told)
-    for manner, share in doubts:
-        if share >= _LIKELY:
-            shares[manner] = max(shares.get(manner, 0.0), share)
-    ranked = sorted(shares.items(), key=lambda item: -item[1])[:_MANNERS_TOLD]
-    return tuple((manner, round(share, 3)) for manner, share in ranked)
+    return _weighed([dict(told), *({manner: share} for manner, share in doubts)])
+
+
+def _weighed(questions: Sequence[dict[Manner, float]]) -> tuple[tuple[Manner, float], ...]:
+    """The shares of what else it may be, the likeliest first, of the shares in each of several questions.
+
+    What each leaves is its belief in the name, by which its shares are weighed: a name that holds in all of them is
+    not less likely than what only one of them doubts.
+    """
+    odds: dict[Manner, float] = {}
+    for shares in questions:
+        named = max(1 - sum(shares.values()), _LEAST_NAMED)
+        for manner, share in shares.items():
+            odds[manner] = max(odds.get(manner, 0.0), share / named)
+    whole = 1 + sum(odds.values())
+    ranked = sorted(((manner, each / whole) for manner, each in odds.items()), key=lambda item: -item[1])
+    return tuple((manner, round(share, 3)) for manner, share in ranked[:_MANNERS_TOLD] if share >= _LIKELY)
 
 
 def _by_hammer(step: float) -> TechniqueName:

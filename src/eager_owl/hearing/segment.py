@@ -157,7 +157,10 @@ def _carry_on(
 
 
 def _leave_passed_frets(note: RawNote, reached: Plateau) -> None:
-    """A slide comes from the pitch that a note had before the frets that are passed on the way."""
+    """A slide comes from the pitch that a note had before the frets that are passed on the way.
+
+    Where a bend was let down, what it was let down to is the note's own pitch and stays.
+    """
     while len(note.plateaus) > 1:
         before, passed = note.plateaus[-2:]
         onwards = (passed.midi - before.midi) * (reached.midi - passed.midi) > 0
