@@ -276,9 +276,11 @@ class NotePainter:
             painter.setFont(text_font(themes.SMALL, italic=True))
             painter.drawText(QPointF(middle - 3, end.top() - 4), sign[1:])
             return QRectF(start.topRight(), end.bottomLeft())
-        arc = QRectF(start.center().x(), end.top() - 8, end.center().x() - start.center().x(), 14)
+        under = before.bend is not None  # its ribbon stands over the string
+        arc = QRectF(start.center().x(), 0, end.center().x() - start.center().x(), 14)
+        arc.moveTop(end.bottom() - 6 if under else end.top() - 8)
         if before.string == note.string:
-            painter.drawArc(arc, 25 * 16, 130 * 16)
+            painter.drawArc(arc, (205 if under else 25) * 16, 130 * 16)
         painter.setFont(text_font(themes.SMALL, italic=True))
-        painter.drawText(QPointF(arc.center().x() - 4, arc.top() - 2), sign)
-        return arc.adjusted(0, -14, 0, 0)
+        painter.drawText(QPointF(arc.center().x() - 4, arc.bottom() + 10 if under else arc.top() - 2), sign)
+        return arc.adjusted(0, 0, 0, 14) if under else arc.adjusted(0, -14, 0, 0)
