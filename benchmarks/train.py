@@ -20,7 +20,7 @@ STEPS = {  # with the minutes on two cores that it took
     "train_naming alone --pieces 1650": 15,
     "train_naming band --pieces 700": 18,
     "train_mix": 13,
-    "train_voices --pieces 1330": 52,
+    "train_voices --pieces 1330": 28,
     "train_bars --pieces 500": 5,
     "train_palm --pieces 1080": 6,
     "train_ringing --pieces 240": 2,

@@ -4,10 +4,12 @@
 
 Dense bands of other seeds than the benchmark's, of the soundfonts of benchmarks/training.py, two thirds of them with
 another voice that answers the lead.
-`--measure` tells instead how many notes are told rightly, on other seeds.
+`--measure` tells instead how many notes are told rightly, on other seeds, and how many of a lead that steps on a pedal.
 """
 
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -15,7 +17,7 @@ from numpy.typing import NDArray
 
 from benchmarks.band import Score
 from benchmarks.colours import DenseBand, dense_band, sliding_lead
-from benchmarks.pieces import RATE_HZ, Piece, render
+from benchmarks.pieces import PROGRAMS, RATE_HZ, Piece, render
 from benchmarks.records import pairs
 from benchmarks.train_judge import train_several
 from benchmarks.training import SOUNDFONTS, of_many_makers, told_options, turned_up
@@ -28,6 +30,7 @@ from eager_owl.hearing.voices import NoteSound, describe_notes, describe_pairs, 
 _SEED = 6_000_000
 _BATCH = 512
 _PLAIN = 770  # the first so many leads on instruments as they are, the others as of many makers, some turned up
+_PEDAL_S = 0.02  # before the note from which it sounds
 # The layers, how often all is seen, and how noisily.
 _NETWORKS = {"alike": ((32, 16), 18, 0.2), "leads": ((24, 12), 35, 0.1)}
 
@@ -53,9 +56,27 @@ def recording(number: int) -> DenseBand:
     return dense_band(_SEED + number, level_db, font, other, answered=number % 3 > 0, compose=shaded, play=play)
 
 
-def _heard(number: int) -> tuple[tuple[NoteSound, ...], set[int], set[int]]:
+def with_pedal(number: int) -> DenseBand:
+    """A dense band whose lead has another sound from about its middle on; nobody answers."""
+    rng = np.random.default_rng(_SEED + number)
+    font, other = str(rng.choice(SOUNDFONTS)), str(rng.choice(SOUNDFONTS))
+
+    def play(lead: Piece, program: str, detune_cents: float, soundfont: str) -> NDArray[np.float32]:
+        then = str(rng.choice([name for name in PROGRAMS if name not in ("nylon", program)]))
+        sounds = [render(lead, each, detune_cents, soundfont) for each in (program, then)]
+        onsets = sorted(stroke.onset for stroke in lead.strokes)
+        middle = onsets[len(onsets) // 3 : 2 * len(onsets) // 3 + 2]
+        longest = int(np.argmax(np.diff(middle)))
+        at, end = round((middle[longest + 1] - _PEDAL_S) * RATE_HZ), min(len(sound) for sound in sounds)
+        levels = [float(np.sqrt(np.mean(sound**2))) for sound in sounds]
+        return np.concatenate([sounds[0][:at], sounds[1][at:end] * (levels[0] / levels[1])])
+
+    return dense_band(_SEED + number, float(rng.uniform(-1, 8)), font, other, compose=shaded, play=play)
+
+
+def _heard(number: int, make: Callable[[int], DenseBand]) -> tuple[tuple[NoteSound, ...], set[int], set[int]]:
     """The notes of one band's line, and the numbers of those that are the lead's and another voice's."""
-    band = recording(number)
+    band = make(number)
     sound = resample(band.sound, RATE_HZ, HEARD_HZ)
     heard = listen(mono(sound), HEARD_HZ, mix="band")
     notes, cents = detected(heard).notes, heard.reference_cents
@@ -75,7 +96,7 @@ def described(number: int) -> tuple[Rows, Rows] | None:
 
     and whether the lead plays it. None where neither's are heard.
     """
-    sounds, lead, other = _heard(number)
+    sounds, lead, other = _heard(number, recording)
     known = [index for index, sound in enumerate(sounds) if sound.note.id in lead | other]
     if not known:
         return None
@@ -86,9 +107,9 @@ def described(number: int) -> tuple[Rows, Rows] | None:
     return alike, (describe_notes(sounds)[known], leads.astype(np.float32)[:, None])
 
 
-def told(number: int) -> tuple[int, int, int, int]:
+def told(number: int, make: Callable[[int], DenseBand]) -> tuple[int, int, int, int]:
     """How many notes of another voice were heard, how many were told, and the same of the lead's."""
-    sounds, lead, other = _heard(number)
+    sounds, lead, other = _heard(number, make)
     ids = {note.id for note in other_voices(sounds)}
     return len(other), len(other & ids), len(lead), len(lead & ids)
 
@@ -98,10 +119,14 @@ def main() -> None:
     with ProcessPoolExecutor(2) as pool:
         if options.measure:
             numbers = range(options.pieces, options.pieces + 210)
-            for answered in (True, False):
-                some = [number for number in numbers if (number % 3 > 0) == answered]
-                counts = np.sum([*pool.map(told, some, chunksize=3)], axis=0)
-                print("another voice's notes {}, told {}; the lead's {}, told {}".format(*counts))
+            measured = {
+                "answered": (recording, [number for number in numbers if number % 3]),
+                "nobody answers": (recording, [number for number in numbers if not number % 3]),
+                "with a pedal": (with_pedal, numbers[:120]),
+            }
+            for words, (make, some) in measured.items():
+                counts = np.sum([*pool.map(partial(told, make=make), some, chunksize=3)], axis=0)
+                print("{}: another voice's notes {}, told {}; the lead's {}, told {}".format(words, *counts))
             return
         parts = [part for part in pool.map(described, range(options.pieces), chunksize=3) if part]
     for (name, (hidden, epochs, noise)), rows in zip(_NETWORKS.items(), zip(*parts, strict=True), strict=True):

@@ -118,15 +118,41 @@ class Voices(unittest.TestCase):
         self.assertEqual([len(each.others) for each in together.values()], [0, 3, 0, 0, 3, 0])
         self.assertEqual(parted_together({1: heard[1]}), {1: heard[1]})
 
-    def test_of_two_as_long_what_sounds_like_a_guitar_leads_and_without_a_difference_none_is_parted(self) -> None:
+    def turns(self, sounds: Sequence[NoteSound]) -> tuple[NoteSound, ...]:
+        """Sounds at half a second each, one after the other."""
+        return tuple(replace(each, note=replace(each.note, onset=i / 2)) for i, each in enumerate(sounds))
+
+    def two_guitars(self) -> list[list[NoteSound]]:
+        """Three notes each, somewhat another sound at another place."""
+        edge = np.array([0.5, -0.5] * 4)
+        return [
+            [replace(each, place=place, timbre=each.timbre + more) for each in self.sounds(self.notes)[:3]]
+            for place, more in ((-0.6, 0 * edge), (0.6, edge))
+        ]
+
+    def test_of_two_as_long_what_sounds_like_a_guitar_leads_and_without_a_difference_what_begins(self) -> None:
         sounds = self.sounds(self.notes)
         guitar, horn = sounds[:3], [replace(sound, place=0.0) for sound in sounds[3:6]]
-        self.assertEqual(other_voices([*guitar, *horn] * 3), tuple(sound.note for sound in horn) * 3)
-        self.assertEqual(other_voices([*horn, *guitar] * 3), tuple(sound.note for sound in horn) * 3)
-        # And where both sound alike, nobody can say.
-        alike = [replace(sound, place=place) for place in (-0.6, 0.6) for sound in guitar]
-        self.assertEqual(other_voices(alike * 3), ())
-        self.assertEqual(other_voices([*guitar] * 4), ())
+        for first, second in ((guitar, horn), (horn, guitar)):
+            both = self.turns([*first, *second] * 3)
+            horns = tuple(each.note for i, each in enumerate(both) if (i % 6 >= 3) == (second is horn))
+            self.assertEqual(other_voices(both), horns)
+        for first, second in (self.two_guitars(), self.two_guitars()[::-1]):
+            both = self.turns([*first, *second] * 6)
+            after = tuple(each.note for i, each in enumerate(both) if i % 6 >= 3)
+            self.assertEqual(other_voices(both), after)
+        self.assertEqual(other_voices(self.turns([*guitar] * 4)), ())
+
+    def test_a_sound_that_changes_once_is_a_pedal_and_no_other_player(self) -> None:
+        one, other = (guitar * 6 for guitar in self.two_guitars())
+        self.assertEqual(other_voices(self.turns([*one, *other])), ())
+        self.assertEqual(other_voices(self.turns([*one[:4], other[4], *one[5:], *other])), ())
+        back = self.turns([*one, *other, *one])
+        self.assertEqual(other_voices(back), tuple(each.note for each in back[18:36]))
+        # A horn need not come back.
+        sounds = self.sounds(self.notes)
+        solo = self.turns([*sounds[:3] * 2, *sounds[3:6]])
+        self.assertEqual(other_voices(solo), tuple(each.note for each in solo[6:]))
 
     def test_two_sides_hold_most_of_what_ties_say(self) -> None:
         rng = np.random.default_rng(4)

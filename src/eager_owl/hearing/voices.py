@@ -5,7 +5,9 @@ judged, how loud it is, and in two channels its place. Of any two notes small ne
 voice plays both; the notes are then put on two sides so that most of that holds, by the leading eigenvector of what
 the pairs say and single changes from there (M. Newman, "Finding community structure in networks using the
 eigenvectors of matrices", Phys. Rev. E 74, 2006). The side leads that is likelier a guitar in the fore, as other
-networks say of each note, and longer. benchmarks/train_voices.py trains them (voices_alike.npz, voices_leads.npz).
+networks say of each note, and longer, or where that says little and there are surely two, the one that begins: an
+answer comes after. A player steps on a pedal, too: a side that comes once and then stays is another voice only where
+it sounds like another instrument. benchmarks/train_voices.py trains the networks (voices_alike.npz, voices_leads.npz).
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -30,8 +32,11 @@ _NEAR = 2  # frames about an onset within which its stroke is judged
 # More than so far apart says no more: place, tens of dB of a harmonic and of a measure, octaves, seconds.
 _FARTHEST_PLACE, _FARTHEST_LEVEL, _FARTHEST_MEASURE, _FARTHEST_OCTAVES, _FARTHEST_S = 0.6, 2.0, 3.0, 2.0, 1.5
 _SUREST = 1e-3  # no network's word counts for more than all but this
-# Log odds that there are two sides at all, for each note, and which of them leads, under which nothing is parted.
-_TWO_SIDES, _LEADS = 8.0, 0.75
+# Log odds that there are two sides at all, for each note, and which of them leads, under which nothing is parted;
+# and those for each note from which there are surely two.
+_TWO_SIDES, _LEADS, _SURELY_TWO = 8.0, 0.75, 20.0
+# How far the notes of two sides that take no turns must differ in how likely the lead plays them, in log odds.
+_ONCE = 2.0
 _LEAST_GAIN = 1e-9
 _ROWS = 16  # notes that are compared with all after them at a time
 
@@ -173,14 +178,28 @@ def other_voices(sounds: Sequence[NoteSound]) -> tuple[Note, ...]:
         return ()
     ties = _ties(sounds)
     sides = two_sides(ties)
-    if (sides @ ties @ sides - ties.sum()) / 2 < _TWO_SIDES * len(sounds):
+    sure = (sides @ ties @ sides - ties.sum()) / 2 / len(sounds)
+    if sure < _TWO_SIDES:
         return ()
     leads = _log_odds("voices_leads", describe_notes(sounds))
-    first, other = (float(leads[on].mean() + np.log(on.sum())) for on in (sides > 0, sides < 0))
-    if abs(first - other) < _LEADS:
+    in_time = sides[np.argsort([sound.note.onset for sound in sounds], kind="stable")]
+    differ = float(leads[sides > 0].mean() - leads[sides < 0].mean())
+    if not _take_turns(in_time) and abs(differ) < _ONCE:
         return ()
-    apart = -1 if first > other else 1
+    ahead = differ + float(np.log((sides > 0).sum() / (sides < 0).sum()))
+    if abs(ahead) < _LEADS:
+        if sure < _SURELY_TWO:
+            return ()
+        ahead = float(in_time[0])
+    apart = -1 if ahead > 0 else 1
     return tuple(sound.note for sound, side in zip(sounds, sides, strict=True) if side == apart)
+
+
+def _take_turns(sides: NDArray[np.int_]) -> bool:
+    """Whether a side comes back, of notes in the order of time; single ones among the other's are no turn."""
+    runs = np.split(sides, np.flatnonzero(np.diff(sides)) + 1)
+    turns = [run[0] for run in runs if len(run) > 1]
+    return int(np.count_nonzero(np.diff(turns))) > 1
 
 
 def two_sides(ties: NDArray[np.float64]) -> NDArray[np.int_]:
