@@ -4,7 +4,7 @@
 
 Dense bands of other seeds than the benchmark's, of the soundfonts of benchmarks/training.py, two thirds of them with
 another voice that answers the lead.
-`--measure` tells instead how many notes are told rightly, on other seeds, and how many of a lead that steps on a pedal.
+`--measure` tells instead how many notes are told rightly, on other seeds, and how many of leads that step on a pedal.
 """
 
 from collections.abc import Callable

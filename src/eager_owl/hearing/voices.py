@@ -6,12 +6,13 @@ voice plays both; the notes are then put on two sides so that most of that holds
 the pairs say and single changes from there (M. Newman, "Finding community structure in networks using the
 eigenvectors of matrices", Phys. Rev. E 74, 2006). The side leads that is likelier a guitar in the fore, as other
 networks say of each note, and longer, or where that says little and there are surely two, the one that begins: an
-answer comes after. A player steps on a pedal, too: a side that comes once and then stays is another voice only where
-it sounds like another instrument. benchmarks/train_voices.py trains the networks (voices_alike.npz, voices_leads.npz).
+answer comes after. A player steps on a pedal, too: where neither side comes back, they are two voices only if they
+sound like two instruments. benchmarks/train_voices.py trains the networks (voices_alike.npz, voices_leads.npz).
 """
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,8 +36,8 @@ _SUREST = 1e-3  # no network's word counts for more than all but this
 # Log odds that there are two sides at all, for each note, and which of them leads, under which nothing is parted;
 # and those for each note from which there are surely two.
 _TWO_SIDES, _LEADS, _SURELY_TWO = 8.0, 0.75, 20.0
-# How far the notes of two sides that take no turns must differ in how likely the lead plays them, in log odds.
-_ONCE = 2.0
+# In fewer turns no side comes back; how far the two must then differ in how likely the lead plays them, in log odds.
+_BACK_AGAIN, _ONCE = 3, 2.0
 _LEAST_GAIN = 1e-9
 _ROWS = 16  # notes that are compared with all after them at a time
 
@@ -184,22 +185,22 @@ def other_voices(sounds: Sequence[NoteSound]) -> tuple[Note, ...]:
     leads = _log_odds("voices_leads", describe_notes(sounds))
     in_time = sides[np.argsort([sound.note.onset for sound in sounds], kind="stable")]
     differ = float(leads[sides > 0].mean() - leads[sides < 0].mean())
-    if not _take_turns(in_time) and abs(differ) < _ONCE:
+    turns = _turns(in_time)
+    if len(turns) < _BACK_AGAIN and abs(differ) < _ONCE:
         return ()
     ahead = differ + float(np.log((sides > 0).sum() / (sides < 0).sum()))
     if abs(ahead) < _LEADS:
-        if sure < _SURELY_TWO:
+        if sure < _SURELY_TWO or not turns:
             return ()
-        ahead = float(in_time[0])
+        ahead = turns[0]
     apart = -1 if ahead > 0 else 1
     return tuple(sound.note for sound, side in zip(sounds, sides, strict=True) if side == apart)
 
 
-def _take_turns(sides: NDArray[np.int_]) -> bool:
-    """Whether a side comes back, of notes in the order of time; single ones among the other's are no turn."""
+def _turns(sides: NDArray[np.int_]) -> list[int]:
+    """Whose turn it is, of notes in the order of time; a single one among the other side's is no turn."""
     runs = np.split(sides, np.flatnonzero(np.diff(sides)) + 1)
-    turns = [run[0] for run in runs if len(run) > 1]
-    return int(np.count_nonzero(np.diff(turns))) > 1
+    return [side for side, _ in groupby(int(run[0]) for run in runs if len(run) > 1)]
 
 
 def two_sides(ties: NDArray[np.float64]) -> NDArray[np.int_]:
