@@ -7,6 +7,6 @@ from pathlib import Path
 # other, for a third of the time. It is read once, when NumPy is loaded.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-__version__ = "0.18.1"
+__version__ = "0.18.2"
 
 ASSETS = Path(__file__).resolve().parent / "assets"
