@@ -161,6 +161,30 @@ class Views(SessionCase):
         self.assertNotEqual(before.copy(plate.toRect()), after.copy(plate.toRect()))
         self.assertEqual(before.copy(far.toRect()), after.copy(far.toRect()))
 
+    def test_the_arc_out_of_a_bend_stands_under_the_string(self) -> None:
+        first, second = (
+            replace(n, string=2, fret=f, pitch=59 + f) for n, f in zip(self.opened.notes, (8, 6), strict=False)
+        )
+        bent = replace(first, techniques=(Technique("bend_release", 2.0, 0.1, release_s=0.1),))
+        desk = Desk(self.session)
+        desk.resize(930, 405)
+        for before, is_under in ((first, False), (bent, True)):
+            pictures = []
+            for after in (second, replace(second, techniques=(Technique("pull_off"),))):
+                notes = (before, after, *self.opened.solo.notes[2:])
+                self.opened.do("played so", lambda solo, notes=notes: replace(solo, notes=notes))
+                desk.refresh()
+                pictures.append(desk.grab().toImage())
+            layout = desk.desk_layout
+            middle = round((layout.plate(before).right() + layout.plate(second).left()) / 2)
+            string = round(layout.string_y(2))
+            changed = {
+                under
+                for under, rows in ((False, range(string - 30, string - 5)), (True, range(string + 6, string + 30)))
+                if any(pictures[0].pixel(middle, y) != pictures[1].pixel(middle, y) for y in rows)
+            }
+            self.assertEqual(changed, {is_under})
+
     def test_tiles_share_the_rail_and_narrow_ones_scroll(self) -> None:
         rail = Rail(self.session)
         rail.resize(1000, 90)

@@ -141,6 +141,10 @@ class Voices(unittest.TestCase):
             both = self.turns([*first, *second] * 6)
             after = tuple(each.note for i, each in enumerate(both) if i % 6 >= 3)
             self.assertEqual(other_voices(both), after)
+            stray = self.turns([second[0], *first, *second[1:], *[*first, *second] * 5])
+            told = {each.onset for each in other_voices(stray)}
+            self.assertIn(0.0, told)  # a single note is no turn
+            self.assertEqual(len(told), 18)
         self.assertEqual(other_voices(self.turns([*guitar] * 4)), ())
 
     def test_a_sound_that_changes_once_is_a_pedal_and_no_other_player(self) -> None:
